@@ -1,0 +1,1 @@
+"""The computation: no web framework, no database, no front end."""

@@ -1,0 +1,106 @@
+"""The climb: a model and the decisions about it in, a result out.
+
+Only Facet does expensive work, and it asks the shelf for it: what was made
+before under the same key is there already.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+
+from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.facet import MeshRequest, climb_facet
+from hemp_ladder.core.fit import Fitted, climb_fit
+from hemp_ladder.core.mend import climb_mend
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.model import Matrix, Model
+from hemp_ladder.core.sort import Sorted, climb_sort
+
+
+class Shelf(Protocol):
+    """Where meshes are kept by key, and made when they are not there."""
+
+    def meshes(self, requests: Sequence[MeshRequest]) -> Mapping[str, Mesh]:
+        """A mesh for every request's key; a part that failed wholly has an empty one."""
+
+
+@dataclass(frozen=True)
+class Result:
+    """What a climb gives: placed, meshed, dressed.
+
+    requests  for each part, the mesh it needs, or None
+    meshes    by key
+    flipped   for each part, whether its triangles are reversed
+    """
+
+    fitted: Fitted
+    requests: list[MeshRequest | None]
+    meshes: Mapping[str, Mesh]
+    sorted: Sorted
+    flipped: list[bool]
+
+    @property
+    def model(self) -> Model:
+        return self.fitted.model
+
+    def mesh_of(self, part: int) -> Mesh | None:
+        """The mesh of a part by index, None where it has none."""
+        request = self.requests[part]
+        mesh = self.meshes[request.key] if request else None
+        return mesh if mesh is not None and len(mesh.triangles) else None
+
+    @property
+    def triangles(self) -> int:
+        """Counted over placements."""
+        return self._total(lambda mesh: len(mesh.triangles))
+
+    @property
+    def vertices(self) -> int:
+        """Counted over placements, as the mesh stores them: one for each position and normal."""
+        return self._total(lambda mesh: len(mesh.positions))
+
+    def _total(self, count) -> int:  # type: ignore[no-untyped-def]
+        return sum(
+            count(mesh)
+            for node in self.sorted.placements
+            if (mesh := self.mesh_of(self.model.nodes[node].part)) is not None
+        )
+
+    def box(self) -> Matrix:
+        """Overall box of the triangles, (2, 3), metres, Z up."""
+        world = self.fitted.placements()
+        low, high = np.full(3, np.inf), np.full(3, -np.inf)
+        hulls: dict[int, Matrix] = {}
+        for node in self.sorted.placements:
+            part = self.model.nodes[node].part
+            mesh = self.mesh_of(part)
+            if mesh is None:
+                continue
+            if part not in hulls:
+                hulls[part] = _extreme_points(mesh.positions)
+            placed = hulls[part] @ world[node, :3, :3].T + world[node, :3, 3]
+            low, high = np.minimum(low, placed.min(axis=0)), np.maximum(high, placed.max(axis=0))
+        return np.array([low, high]) if np.isfinite(low).all() else np.zeros((2, 3))
+
+
+def climb(model: Model, decisions: Decisions, shelf: Shelf) -> Result:
+    fitted = climb_fit(model, decisions.fit)
+    requests = climb_facet(fitted, decisions.facet)
+    sorted_ = climb_sort(model, decisions.sort)
+    flipped = climb_mend(model, decisions.mend)
+    wanted = {request.key: request for request in requests if request is not None}
+    return Result(fitted, requests, shelf.meshes(list(wanted.values())), sorted_, flipped)
+
+
+def _extreme_points(positions: Matrix) -> Matrix:
+    """Few points with the same convex hull, so that placing them gives the box of placing all."""
+    if len(positions) < 64:
+        return positions
+    from scipy.spatial import ConvexHull, QhullError
+
+    try:
+        return positions[ConvexHull(positions).vertices]
+    except QhullError:
+        return positions

@@ -1,0 +1,161 @@
+"""Triangles of one part from its exact shape, within a stated distance of it.
+
+How the kernel's mesher behaves decides how it is called (8.0, measured on
+sphere, cylinder, cone and torus at 1/10 to 1/10,000 of the radius):
+
+* It walks every edge curve at half the deflection it is given. Given the
+  chord error e, a circle gets 1.41 times the segments it needs; given 2e,
+  exactly pi / arccos(1 - e/r).
+* Inside doubly curved faces it honours neither: at 2e a torus is off by
+  1.97e (the diagonals, where both curvatures add up), and even at e a sphere
+  is off by 2.06e at a few slivers.
+
+So it is asked for 2e along edges and e inside faces, and what is then still
+off by more than e is split there and nowhere else (`refine`). On the torus
+that takes fewer triangles than the kernel's own finer setting, in less time.
+"""
+
+import io
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP import BinTools as _bin
+from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepLib import BRepLib_ToolTriangulatedShape
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
+from OCP.BRepTools import BRepTools
+from OCP.IMeshTools import IMeshTools_Parameters
+from OCP.ShapeFix import ShapeFix_Shape
+from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Face, TopoDS_Shape
+
+from hemp_ladder.core.facet.refine import Patch, refine
+from hemp_ladder.core.kernel import faces_of, matrix_of, open_edges, read_shape
+from hemp_ladder.core.mesh import Mesh
+
+_BLOCK = b"\nTriangulations "
+
+
+def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
+    """Mesh the exact shape in `data` within `chord` (source coordinates) and `angle` (radians).
+
+    Where faces fail, or the shape is closed and its triangles are not, the
+    shape is healed and meshed once more, and the better of the two is kept.
+    """
+    shape = read_shape(data)
+    mesh = _mesh(shape, chord, angle)
+    if not mesh.failed and (mesh.watertight or open_edges(shape)):
+        return mesh
+    healer = ShapeFix_Shape(shape)
+    healer.Perform()
+    healed = healer.Shape()
+    if len(faces_of(healed)) != len(mesh.faces) - 1:
+        return mesh
+    BRepTools.Clean_s(healed)
+    second = _mesh(healed, chord, angle)
+    better = (len(second.failed), second.open_edges) < (len(mesh.failed), mesh.open_edges)
+    return Mesh(
+        second.positions, second.normals, second.triangles, second.faces,
+        second.off_by, second.failed, healed=True,
+    ) if better else mesh  # fmt: skip
+
+
+def _mesh(shape: TopoDS_Shape, chord: float, angle: float) -> Mesh:
+    settings = IMeshTools_Parameters()
+    settings.Deflection = 2 * chord
+    settings.DeflectionInterior = chord
+    settings.ForceFaceDeflection = True
+    settings.Angle = angle
+    settings.AngleInterior = angle
+    settings.MinSize = min(chord * 0.1, 1e-3)
+    settings.Relative = False
+    settings.InParallel = False
+    BRepMesh_IncrementalMesh(shape, settings)
+    faces = faces_of(shape)
+    patches, failed = _patches(faces)
+    return refine(patches, faces, failed, chord)
+
+
+def _patches(faces: list[TopoDS_Face]) -> tuple[list[Patch | None], list[int]]:
+    """Each face's triangulation, outside out, and the numbers of those that have none.
+
+    Node by node through the binding runs at 0.1 to 0.2 million triangles a
+    second. Bare faces that carry nothing but their triangulation, written to
+    memory in the kernel's binary form and read with numpy, run at over a
+    million.
+    """
+    builder, bundle = BRep_Builder(), TopoDS_Compound()
+    builder.MakeCompound(bundle)
+    kept: list[int] = []
+    moves: list[NDArray[np.float64] | None] = []
+    failed: list[int] = []
+    for number, face in enumerate(faces):
+        location = TopLoc_Location()
+        triangles = BRep_Tool.Triangulation_s(face, location)
+        if triangles is None or triangles.NbTriangles() == 0:
+            failed.append(number)
+            continue
+        BRepLib_ToolTriangulatedShape.ComputeNormals_s(face, triangles)
+        bare = TopoDS_Face()
+        builder.MakeFace(bare, triangles)
+        builder.Add(bundle, bare)
+        kept.append(number)
+        moves.append(None if location.IsIdentity() else matrix_of(location.Transformation()))
+    patches: list[Patch | None] = [None] * len(faces)
+    if kept:
+        stream = io.BytesIO()
+        version = _bin.BinTools_FormatVersion.BinTools_FormatVersion_VERSION_4
+        _bin.BinTools.Write_s(bundle, stream, True, True, version)
+        for number, move, patch in zip(kept, moves, _parse(stream.getvalue()), strict=True):
+            mirrored = move is not None and np.linalg.det(move[:3, :3]) < 0
+            reversed_ = faces[number].Orientation() == TopAbs_Orientation.TopAbs_REVERSED
+            patches[number] = _outside_out(patch, move, reversed_, mirrored)
+    return patches, failed
+
+
+def _outside_out(patch: Patch, move: NDArray[np.float64] | None, reversed_: bool, mirrored: bool) -> Patch:
+    """Apply the face's own placement and orientation: the kernel applies neither to triangles."""
+    positions, normals, triangles = patch.positions, patch.normals, patch.triangles
+    if move is not None:
+        positions = positions @ move[:3, :3].T + move[:3, 3]
+        # Rotations and uniform scales only, so normals turn as directions do.
+        turned = normals @ (move[:3, :3] / math.cbrt(abs(np.linalg.det(move[:3, :3])))).T
+        normals = turned.astype(np.float32)
+    if reversed_:
+        normals = -normals
+    if reversed_ != mirrored:
+        triangles = np.ascontiguousarray(triangles[:, ::-1])
+    return Patch(positions, normals, patch.uv, triangles)
+
+
+def _parse(data: bytes) -> list[Patch]:
+    """Read the triangulations out of the kernel's binary form, version 4.
+
+    The block opens with a line `Triangulations N`. Each holds counts of nodes
+    and triangles (int32), two flags (UV, normals), the deflection (float64),
+    nodes (float64 x 3), UVs (float64 x 2), triangles (int32 x 3, from 1) and
+    normals (float32 x 3). Layout read off the bytes of kernel 8.0.
+    """
+    at = data.index(_BLOCK) + len(_BLOCK)
+    end = data.index(b"\n", at)
+    count, at = int(data[at:end]), end + 1
+    patches: list[Patch] = []
+
+    def take(kind: str, rows: int, columns: int) -> NDArray[np.generic]:
+        nonlocal at
+        block = np.frombuffer(data, dtype=kind, count=rows * columns, offset=at)
+        at += block.nbytes
+        return block.reshape(rows, columns)
+
+    for _ in range(count):
+        nodes, triangles = np.frombuffer(data, dtype="<i4", count=2, offset=at)
+        has_uv, has_normals = data[at + 8], data[at + 9]
+        at += 18
+        positions = take("<f8", nodes, 3)
+        uv = take("<f8", nodes, 2) if has_uv else np.zeros((nodes, 2))
+        corners = take("<i4", triangles, 3) - 1
+        normals = take("<f4", nodes, 3) if has_normals else np.zeros((nodes, 3), np.float32)
+        patches.append(Patch(positions, normals, uv, corners))  # type: ignore[arg-type]
+    return patches

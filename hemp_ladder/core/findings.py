@@ -1,0 +1,122 @@
+"""Findings: what was noticed about a source, a part or an output."""
+
+from dataclasses import asdict, dataclass
+from typing import Literal
+
+Severity = Literal["error", "warning", "note"]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One entry of the list of codes: how grave it is, why it matters, what to do."""
+
+    severity: Severity
+    why: str
+    remedy: str
+
+
+KINDS: dict[str, Kind] = {
+    "unreadable-source": Kind(
+        "error",
+        "Nothing of this file can be used.",
+        "Ask for the file again, or for another export of it; check that it opens where it was made.",
+    ),
+    "reader-crashed": Kind(
+        "error",
+        "The file is damaged in a way that brings the CAD reader down.",
+        "Ask for a fresh export; a file that was cut or changed on its way does this.",
+    ),
+    "reader-limit": Kind(
+        "error",
+        "Reading the file took more memory or time than one file may take.",
+        "Ask for the file in several pieces, or raise the limit in the settings of the server.",
+    ),
+    "missing-member": Kind(
+        "warning",
+        "The assembly refers to another file, whose parts are not in the model.",
+        "Add the named file to the same drop or ZIP bundle and receive it again.",
+    ),
+    "outside-reference": Kind(
+        "warning",
+        "A file may not reach for files outside its own bundle; only the bare name was looked for.",
+        "Put the named file into the same ZIP bundle.",
+    ),
+    "several-roots": Kind(
+        "warning",
+        "Only one assembly enters a source; the other files stand beside it unread.",
+        "Drop the other files as jobs of their own.",
+    ),
+    "unit-missing": Kind(
+        "warning",
+        "Without a unit the size of everything is a guess.",
+        "State the unit at Fit and look at the size beside the yardstick.",
+    ),
+    "improbable-size": Kind(
+        "warning",
+        "Models of this size are rare; a wrong unit is likely.",
+        "Check the size beside the yardstick at Fit and state the unit if it is wrong.",
+    ),
+    "no-material": Kind(
+        "warning",
+        "Without colour or layer nothing says what the part is made of.",
+        "Give it a material at Sort, by name or by part.",
+    ),
+    "unnamed": Kind("note", "Rules by name cannot reach the part.", "Name it in a rule at Sort."),
+    "leftovers": Kind(
+        "note",
+        "Curves and points have no surface and would be dead weight in a mesh.",
+        "They stay out of the mesh. Nothing needs doing.",
+    ),
+    "open-shell": Kind(
+        "note",
+        "Its surface has edges where it ends, so it has no inside; slicers refuse it.",
+        "Fine for a render. For printing, ask for a closed solid.",
+    ),
+    "failed-face": Kind(
+        "warning",
+        "The part has a hole where the face should be.",
+        "Try another chord error for the part; if it stays, ask for the part again.",
+    ),
+    "failed-part": Kind(
+        "error",
+        "The part is not in the mesh at all.",
+        "Try another chord error for the part; if it stays, ask for the part again.",
+    ),
+    "inside-out": Kind(
+        "warning",
+        "Renderers that draw one side only show it as a hole.",
+        "Flip the part at Mend.",
+    ),
+    "empty-model": Kind(
+        "error",
+        "There is no surface in the file to make triangles from.",
+        "Ask for an export with solids or surfaces.",
+    ),
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something noticed: which code, how grave, where, in what words, and what to do."""
+
+    code: str
+    severity: Severity
+    where: str
+    message: str
+    remedy: str
+    why: str = ""
+
+    def as_dict(self) -> dict[str, str]:
+        return asdict(self)
+
+
+def finding(code: str, where: str, message: str, remedy: str = "") -> Finding:
+    """A finding of the list, with its standing severity, reason and remedy."""
+    kind = KINDS[code]
+    return Finding(code, kind.severity, clip(where), message, remedy or kind.remedy, kind.why)
+
+
+def clip(text: str, length: int = 160) -> str:
+    """`text` on one line and no longer than `length`, for a sentence or a label."""
+    line = " ".join(text.split())
+    return line if len(line) <= length else line[: length - 1] + "…"

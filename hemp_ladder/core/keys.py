@@ -1,0 +1,34 @@
+"""Content keys: what a stored result was made from, and nothing else."""
+
+import hashlib
+import json
+from typing import Any
+
+#: Raise when facetting gives other triangles for the same input.
+FACET_VERSION = 1
+#: Raise when reading gives another model for the same bytes.
+RECEIVE_VERSION = 1
+
+
+def content_key(data: bytes) -> str:
+    """SHA-256 of `data`, in hex."""
+    return hashlib.sha256(data).hexdigest()
+
+
+def _key(**inputs: Any) -> str:
+    return content_key(json.dumps(inputs, sort_keys=True, separators=(",", ":")).encode())
+
+
+def model_key(source: str) -> str:
+    """Key of the model read from the source with this SHA-256 (of one file or of a bundle)."""
+    return _key(kind="model", source=source, version=RECEIVE_VERSION)
+
+
+def bundle_key(members: list[tuple[str, str]]) -> str:
+    """Key of several files received together: (name, SHA-256) pairs, in any order."""
+    return _key(kind="bundle", members=sorted(members))
+
+
+def mesh_key(part_key: str, chord: float, angle: float) -> str:
+    """Key of a part's mesh: its geometry, chord error in source coordinates, angle in radians."""
+    return _key(kind="mesh", part=part_key, chord=repr(chord), angle=repr(angle), version=FACET_VERSION)

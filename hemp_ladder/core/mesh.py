@@ -1,0 +1,123 @@
+"""`Mesh`: triangles as numpy arrays, and what can be asked of them."""
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import connected_components
+
+
+@dataclass(frozen=True)
+class Mesh:
+    """The triangles of one part, in the part's own source coordinates.
+
+    positions  (n, 3) float64
+    normals    (n, 3) float32, unit length, from the true surface where there is one
+    triangles  (m, 3) int32, wound so that the outside sees them counter-clockwise
+    faces      (f + 1,) int64, first triangle of each face of the exact shape, and m
+    off_by     largest distance measured between a triangle and the true surface
+    failed     numbers of the faces that gave no triangles though they should
+    """
+
+    positions: NDArray[np.float64]
+    normals: NDArray[np.float32]
+    triangles: NDArray[np.int32]
+    faces: NDArray[np.int64]
+    off_by: float = 0.0
+    failed: tuple[int, ...] = ()
+    healed: bool = field(default=False, compare=False)
+
+    @cached_property
+    def corners(self) -> NDArray[np.float64]:
+        """The three corners of every triangle, (m, 3, 3)."""
+        return self.positions[self.triangles]
+
+    def volume(self) -> float:
+        """Signed volume by the divergence theorem; positive when the outside is outside."""
+        if not len(self.triangles):
+            return 0.0
+        corners = self.corners - self.positions.mean(axis=0)
+        cross = np.cross(corners[:, 1], corners[:, 2])
+        return float(np.einsum("ij,ij->", corners[:, 0], cross) / 6)
+
+    def area(self) -> float:
+        """Total area of the triangles."""
+        corners = self.corners
+        cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        return float(np.linalg.norm(cross, axis=1).sum() / 2)
+
+    @cached_property
+    def welded(self) -> NDArray[np.int64]:
+        """For each vertex, the number of its position: (n,) int64."""
+        return weld_indices(self.positions, weld_tolerance(self.positions))
+
+    @cached_property
+    def open_edges(self) -> int:
+        """Edges that do not have exactly two triangles running along them in opposite senses."""
+        triangles = self.welded[self.triangles]
+        triangles = triangles[
+            (triangles[:, 0] != triangles[:, 1])
+            & (triangles[:, 1] != triangles[:, 2])
+            & (triangles[:, 2] != triangles[:, 0])
+        ]
+        if not len(triangles):
+            return 0
+        edges = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
+        count = int(self.welded.max()) + 1
+        forward = edges[:, 0] * count + edges[:, 1]
+        backward = edges[:, 1] * count + edges[:, 0]
+        there, times = np.unique(forward, return_counts=True)
+        back, times_back = np.unique(backward, return_counts=True)
+        matched = np.isin(there, back, assume_unique=True)
+        place = np.searchsorted(back, there[matched])
+        uneven = times[matched] != times_back[place]
+        return int(times[~matched].sum() + uneven.sum())
+
+    @property
+    def watertight(self) -> bool:
+        """Closed and consistently wound: every edge is run along once each way."""
+        return bool(len(self.triangles)) and self.open_edges == 0
+
+    @property
+    def inside_out(self) -> bool:
+        """Closed, and wound so that the inside is outside."""
+        return self.watertight and self.volume() < 0
+
+    def flipped(self) -> "Mesh":
+        """The same surface facing the other way."""
+        return Mesh(
+            self.positions, -self.normals, np.ascontiguousarray(self.triangles[:, ::-1]),
+            self.faces, self.off_by, self.failed, self.healed,
+        )  # fmt: skip
+
+
+def weld_tolerance(positions: NDArray[np.float64]) -> float:
+    """A millionth of the box: above the rounding of curve points, below any detail a mesh shows."""
+    if not len(positions):
+        return 0.0
+    return float(np.ptp(positions, axis=0).max()) * 1e-6 or 1e-12
+
+
+def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np.int64]:
+    """Number positions so that those nearer than `tolerance` share a number.
+
+    Identical positions fold first (a sort), so that the KD-tree sees each
+    place once; pairs within the tolerance are then joined as connected
+    components, which cannot miss a pair at a cell border as rounding does.
+    """
+    from scipy.spatial import cKDTree
+
+    if not len(positions):
+        return np.zeros(0, dtype=np.int64)
+    raw = np.ascontiguousarray(positions + 0.0).view(np.dtype((np.void, 24))).ravel()
+    _, first, inverse = np.unique(raw, return_index=True, return_inverse=True)
+    places = positions[first]
+    pairs = cKDTree(places).query_pairs(tolerance, output_type="ndarray")
+    if not len(pairs):
+        return inverse.astype(np.int64)
+    ones = np.ones(len(pairs), dtype=bool)
+    graph = coo_array((ones, (pairs[:, 0], pairs[:, 1])), shape=(len(places), len(places)))
+    _, label = connected_components(graph, directed=False)
+    return label[inverse].astype(np.int64)

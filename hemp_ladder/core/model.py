@@ -1,0 +1,162 @@
+"""What a source is, in one shape for every format: `Model` and its pieces.
+
+Coordinates stand as the source wrote them, in the source's own axes; one
+coordinate is `Model.metres_per_coordinate` metres when the declared unit
+holds. Only Fit turns them into metres.
+"""
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.findings import Finding
+
+Matrix = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Colour:
+    """An sRGB colour with opacity, each channel 0 to 1."""
+
+    red: float
+    green: float
+    blue: float
+    alpha: float = 1.0
+
+    @staticmethod
+    def from_linear(red: float, green: float, blue: float, alpha: float = 1.0) -> "Colour":
+        """Encode linear RGB with the sRGB transfer function (IEC 61966-2-1)."""
+
+        def encode(value: float) -> float:
+            value = min(max(value, 0.0), 1.0)
+            return 12.92 * value if value <= 0.0031308 else 1.055 * value ** (1 / 2.4) - 0.055
+
+        return Colour(encode(red), encode(green), encode(blue), min(max(alpha, 0.0), 1.0))
+
+    @staticmethod
+    def from_hex(text: str) -> "Colour":
+        """`#rrggbb` or `#rrggbbaa`."""
+        digits = text.removeprefix("#")
+        values = [int(digits[i : i + 2], 16) / 255 for i in range(0, len(digits), 2)]
+        return Colour(*values)
+
+    @property
+    def hex(self) -> str:
+        """`#rrggbb`, with two more digits when it is not opaque."""
+        shown = [self.red, self.green, self.blue] + ([self.alpha] if self.alpha < 1 else [])
+        return "#" + "".join(f"{round(value * 255):02x}" for value in shown)
+
+    @property
+    def linear(self) -> tuple[float, float, float]:
+        """The three channels decoded to linear light."""
+
+        def decode(value: float) -> float:
+            return value / 12.92 if value <= 0.04045 else ((value + 0.055) / 1.055) ** 2.4
+
+        return decode(self.red), decode(self.green), decode(self.blue)
+
+
+@dataclass(slots=True)
+class Part:
+    """A shape defined once.
+
+    `ref` is what decisions call it: readable, unique in its model, and the
+    same again when the file is read again. `key` is the hash of its geometry.
+    `box` is (2, 3), lowest and highest corner in source coordinates.
+    """
+
+    ref: str
+    name: str
+    key: str
+    box: NDArray[np.float64]
+    faces: int
+    layer: str | None = None
+    colour: Colour | None = None
+    face_colours: dict[int, Colour] = field(default_factory=dict)
+    solids: int = 0
+    open_edges: int = 0
+    curves: int = 0
+    points: int = 0
+
+    @property
+    def size(self) -> float:
+        """The diagonal of its box, in source coordinates."""
+        return float(np.linalg.norm(self.box[1] - self.box[0]))
+
+
+@dataclass(slots=True)
+class Node:
+    """One place in the tree. `part` is an index into `Model.parts`, -1 for a group."""
+
+    name: str
+    parent: int
+    part: int = -1
+    layer: str | None = None
+    colour: Colour | None = None
+
+
+@dataclass(slots=True)
+class Model:
+    """A received source.
+
+    Nodes stand in an order where every parent comes before its children.
+    `local` is (n, 4, 4) float64: each node's placement in its parent.
+    `box` is (2, 3), the whole of it, in source coordinates and axes.
+    """
+
+    format: str
+    schema: str
+    writer: str
+    unit: str | None
+    up: str | None
+    metres_per_coordinate: Fraction
+    parts: list[Part]
+    nodes: list[Node]
+    local: Matrix
+    box: NDArray[np.float64]
+    layers: list[str] = field(default_factory=list)
+    findings: list[Finding] = field(default_factory=list)
+
+    @property
+    def placements(self) -> list[int]:
+        """Indices of the nodes where a part with a surface stands."""
+        return [
+            i
+            for i, node in enumerate(self.nodes)
+            if node.part >= 0 and self.parts[node.part].faces
+        ]
+
+    def world(self) -> Matrix:
+        """Each node's placement in the source's axes, (n, 4, 4) float64."""
+        world = self.local.copy()
+        depth = np.zeros(len(self.nodes), dtype=int)
+        parents = np.array([node.parent for node in self.nodes], dtype=int)
+        for i, parent in enumerate(parents):
+            depth[i] = 0 if parent < 0 else depth[parent] + 1
+        for level in range(1, int(depth.max(initial=0)) + 1):
+            chosen = np.flatnonzero(depth == level)
+            world[chosen] = world[parents[chosen]] @ self.local[chosen]
+        return world
+
+    def counts(self) -> dict[int, int]:
+        """How many times each part index is placed."""
+        counts: dict[int, int] = {}
+        for node in self.nodes:
+            if node.part >= 0:
+                counts[node.part] = counts.get(node.part, 0) + 1
+        return counts
+
+    def colours(self) -> list[str]:
+        """Every colour in use, as hex, in order of first use."""
+        seen: dict[str, None] = {}
+        for part in self.parts:
+            if part.colour:
+                seen.setdefault(part.colour.hex)
+            for colour in part.face_colours.values():
+                seen.setdefault(colour.hex)
+        for node in self.nodes:
+            if node.colour:
+                seen.setdefault(node.colour.hex)
+        return list(seen)

@@ -1,0 +1,64 @@
+"""A small library of neutral materials with the open standard's properties.
+
+Properties are those of glTF 2.0's metallic-roughness model, sections 3.9.2
+and 5.22. Values are our own, set by eye within the ranges that are common
+practice: metals bright with metalness 1, all else metalness 0.
+"""
+
+from dataclasses import dataclass
+
+from hemp_ladder.core.model import Colour
+
+
+@dataclass(frozen=True)
+class Material:
+    """A surface: base colour (sRGB with opacity), metalness and roughness 0 to 1."""
+
+    id: str
+    name: str
+    colour: Colour
+    metalness: float
+    roughness: float
+
+
+def _material(id_: str, name: str, colour: str, metalness: float, roughness: float) -> Material:
+    return Material(id_, name, Colour.from_hex(colour), metalness, roughness)
+
+
+LIBRARY: dict[str, Material] = {
+    material.id: material
+    for material in (
+        _material("clear-glass", "Clear glass", "#e4f1ef3d", 0.0, 0.03),
+        _material("lens-glass", "Lens glass", "#b9dedb80", 0.0, 0.02),
+        _material("ruby-glass", "Ruby glass", "#a3222c8c", 0.0, 0.05),
+        _material("painted-iron", "Painted iron", "#3b4147", 0.0, 0.45),
+        _material("red-oxide", "Red oxide paint", "#9c4a2f", 0.0, 0.55),
+        _material("white-paint", "White paint", "#ebe7dc", 0.0, 0.5),
+        _material("signal-paint", "Signal paint", "#d2581c", 0.0, 0.4),
+        _material("galvanised", "Galvanised steel", "#b4b9ba", 1.0, 0.5),
+        _material("polished-steel", "Polished steel", "#c9cdcf", 1.0, 0.15),
+        _material("gun-metal", "Gun metal", "#a38f63", 1.0, 0.4),
+        _material("brass", "Polished brass", "#d0ab5c", 1.0, 0.2),
+        _material("copper", "Weathered copper", "#6f9a86", 0.2, 0.7),
+        _material("granite", "Granite", "#a7a29a", 0.0, 0.85),
+        _material("timber", "Oiled timber", "#8a6239", 0.0, 0.65),
+        _material("rubber", "Black rubber", "#2a2a2b", 0.0, 0.9),
+        _material("clay", "Plain clay", "#c3b7a5", 0.0, 0.8),
+    )
+}
+
+
+def source_material(colour: Colour) -> Material:
+    """The material that a colour of the source stands for when no rule says better."""
+    return Material(f"source:{colour.hex}", f"Source {colour.hex}", colour, 0.0, 0.5)
+
+
+#: What a loose end wears until someone decides.
+UNDECIDED = Material("undecided", "Undecided", Colour.from_hex("#bdb6a8"), 0.0, 0.8)
+
+
+def find(id_: str) -> Material:
+    """The material with this id, from the library, from a source colour, or the undecided one."""
+    if id_.startswith("source:"):
+        return source_material(Colour.from_hex(id_.removeprefix("source:")))
+    return LIBRARY.get(id_, UNDECIDED)

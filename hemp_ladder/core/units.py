@@ -1,0 +1,151 @@
+"""Units of length as exact rationals, and lengths as people write them.
+
+Factors: NIST Special Publication 811 (2008), appendix B.8. The US survey
+foot is 1200/3937 m there; the international foot 0.3048 m.
+"""
+
+import math
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Annotated
+
+from pydantic import BeforeValidator
+
+from hemp_ladder.core.errors import SettingsError
+
+
+@dataclass(frozen=True)
+class Unit:
+    """One unit of length: its short name, its name, metres as an exact ratio."""
+
+    code: str
+    name: str
+    metres: Fraction
+
+
+UNITS: dict[str, Unit] = {
+    unit.code: unit
+    for unit in (
+        Unit("um", "micrometre", Fraction(1, 1_000_000)),
+        Unit("mm", "millimetre", Fraction(1, 1000)),
+        Unit("cm", "centimetre", Fraction(1, 100)),
+        Unit("m", "metre", Fraction(1)),
+        Unit("km", "kilometre", Fraction(1000)),
+        Unit("mil", "mil (thousandth of an inch)", Fraction(254, 10_000_000)),
+        Unit("in", "inch", Fraction(254, 10_000)),
+        Unit("ft", "foot", Fraction(3048, 10_000)),
+        Unit("usft", "US survey foot", Fraction(1200, 3937)),
+        Unit("yd", "yard", Fraction(9144, 10_000)),
+        Unit("mi", "mile", Fraction(1_609_344, 1000)),
+    )
+}
+
+_SPELLINGS = {
+    **{code: code for code in UNITS},
+    "µm": "um", "μm": "um", "micron": "um", "micrometre": "um", "micrometer": "um",
+    "millimetre": "mm", "millimeter": "mm", "centimetre": "cm", "centimeter": "cm",
+    "metre": "m", "meter": "m", "kilometre": "km", "kilometer": "km", "thou": "mil",
+    "inch": "in", "inches": "in", '"': "in", "″": "in", "”": "in",
+    "foot": "ft", "feet": "ft", "'": "ft", "′": "ft", "’": "ft",
+    "survey foot": "usft", "us survey foot": "usft", "yard": "yd", "mile": "mi",
+}  # fmt: skip
+
+_NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[ \u00a0\u202f]\d{3})+(?:\.\d+)?|\d*\.?\d+(?:[eE][-+]?\d+)?"
+_TERM = re.compile(rf"\s*({_NUMBER})\s*([^\d\s.,/+-][^\d.,/+-]*)?\s*")
+
+
+def unit(text: str) -> Unit:
+    """The unit called `text` in any of its usual spellings.
+
+    Raises SettingsError for a word that is no unit of length.
+    """
+    word = " ".join(text.strip().lower().split())
+    code = _SPELLINGS.get(word) or _SPELLINGS.get(word.removesuffix("s"))
+    if code is None:
+        raise SettingsError(
+            f"“{text[:40]}” is not a unit of length known here.",
+            f"Use one of: {', '.join(UNITS)}.",
+        )
+    return UNITS[code]
+
+
+def _rational(text: str) -> Fraction:
+    text = text.replace("\u00a0", " ").replace("\u202f", " ").strip()
+    if "/" in text:
+        whole, _, part = text.rpartition(" ")
+        top, bottom = part.split("/")
+        if int(bottom) == 0:
+            raise SettingsError(f"“{text}” divides by zero.")
+        return Fraction(int(whole) if whole else 0) + Fraction(int(top), int(bottom))
+    return Fraction(text.replace(" ", ""))
+
+
+def parse_length(text: str) -> Fraction:
+    """A length with its unit, in metres: `0.1mm`, `1/32in`, `13' 1 15/16"`, `1 850 mm`.
+
+    Raises SettingsError when there is no unit or the text is not a length.
+    """
+    total, at, source = Fraction(0), 0, text.strip()
+    while at < len(source):
+        term = _TERM.match(source, at)
+        if term is None or term.end() == at:
+            raise SettingsError(f"“{text[:40]}” is not a length.", "Write it like 0.1mm or 1/32in.")
+        if not term[2]:
+            raise SettingsError(f"“{text[:40]}” has no unit.", "Write it like 0.1mm or 1/32in.")
+        total += _rational(term[1]) * unit(term[2]).metres
+        at = term.end()
+    if not source:
+        raise SettingsError("A length is missing.", "Write it like 0.1mm or 1/32in.")
+    return total
+
+
+def parse_angle(text: str) -> float:
+    """An angle in radians: `20deg`, `20°`, `0.35rad`. Raises SettingsError without a unit."""
+    match = re.fullmatch(r"\s*([\d.]+(?:[eE][-+]?\d+)?)\s*(deg|°|degrees?|rad|radians?)\s*", text)
+    if match is None:
+        raise SettingsError(f"“{text[:40]}” is not an angle.", "Write it like 20deg or 0.35rad.")
+    try:
+        value = float(match[1])
+    except ValueError as error:
+        raise SettingsError(f"“{text[:40]}” is not an angle.") from error
+    return value if match[2].startswith("rad") else math.radians(value)
+
+
+def _length_or_number(value: object) -> object:
+    return float(parse_length(value)) if isinstance(value, str) else value
+
+
+#: A length in metres; text with a unit is taken too.
+Metres = Annotated[float, BeforeValidator(_length_or_number)]
+
+
+def say_metric(metres: float) -> str:
+    """A length for people: `4.20 m`, `35.2 mm`, `0.80 mm`, `12 µm`."""
+    size = abs(metres)
+    for limit, factor, name in ((1e-4, 1e6, "µm"), (1.0, 1e3, "mm"), (1e4, 1.0, "m")):
+        if size < limit:
+            return f"{_digits(metres * factor)} {name}"
+    return f"{_digits(metres / 1000)} km"
+
+
+def _digits(value: float) -> str:
+    size = abs(value)
+    return f"{value:.2f}" if size < 10 else f"{value:.1f}" if size < 100 else f"{value:,.0f}"
+
+
+def say_imperial(metres: float) -> str:
+    """A length in feet and inches to the nearest sixteenth; thousandths below one inch."""
+    inches = metres / 0.0254
+    if abs(inches) < 1:
+        return f"{inches:.3f}″"
+    sixteenths = round(abs(inches) * 16)
+    feet, rest = divmod(sixteenths, 12 * 16)
+    whole, part = divmod(rest, 16)
+    fraction = Fraction(part, 16)
+    sign = "-" if inches < 0 else ""
+    text = f"{sign}{feet:,}′ " if feet else sign
+    if not fraction:
+        return f"{text}{whole}″"
+    between = f"{whole} " if whole else ""
+    return f"{text}{between}{fraction.numerator}/{fraction.denominator}″"
