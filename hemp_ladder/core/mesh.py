@@ -5,8 +5,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 
 @dataclass(frozen=True)
@@ -55,25 +53,8 @@ class Mesh:
 
     @cached_property
     def open_edges(self) -> int:
-        """Edges that do not have exactly two triangles running along them in opposite senses."""
-        triangles = self.welded[self.triangles]
-        triangles = triangles[
-            (triangles[:, 0] != triangles[:, 1])
-            & (triangles[:, 1] != triangles[:, 2])
-            & (triangles[:, 2] != triangles[:, 0])
-        ]
-        if not len(triangles):
-            return 0
-        edges = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
-        count = int(self.welded.max()) + 1
-        forward = edges[:, 0] * count + edges[:, 1]
-        backward = edges[:, 1] * count + edges[:, 0]
-        there, times = np.unique(forward, return_counts=True)
-        back, times_back = np.unique(backward, return_counts=True)
-        matched = np.isin(there, back, assume_unique=True)
-        place = np.searchsorted(back, there[matched])
-        uneven = times[matched] != times_back[place]
-        return int(times[~matched].sum() + uneven.sum())
+        """Edges that are not run along as often one way as the other."""
+        return count_open_edges(self.welded[self.triangles])
 
     @property
     def watertight(self) -> bool:
@@ -93,6 +74,23 @@ class Mesh:
         )  # fmt: skip
 
 
+def count_open_edges(triangles: NDArray[np.integer]) -> int:
+    """Edges of triangles (m, 3) of position numbers that are not run along as often each way.
+
+    Closed parts that touch along an edge keep it even, where the stricter
+    "exactly two triangles an edge" would call both open.
+    """
+    a, b, c = triangles.T
+    kept = triangles[(a != b) & (b != c) & (c != a)].astype(np.int64)
+    if not len(kept):
+        return 0
+    edges = kept[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
+    low, high = edges.min(axis=1), edges.max(axis=1)
+    _, inverse = np.unique(low * (int(high.max()) + 1) + high, return_inverse=True)
+    balance = np.bincount(inverse, weights=np.where(edges[:, 0] < edges[:, 1], 1, -1))
+    return int(np.count_nonzero(balance))
+
+
 def weld_tolerance(positions: NDArray[np.float64]) -> float:
     """A millionth of the box: above the rounding of curve points, below any detail a mesh shows."""
     if not len(positions):
@@ -107,6 +105,8 @@ def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np
     place once; pairs within the tolerance are then joined as connected
     components, which cannot miss a pair at a cell border as rounding does.
     """
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
     from scipy.spatial import cKDTree
 
     if not len(positions):

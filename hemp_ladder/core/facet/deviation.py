@@ -19,18 +19,48 @@ def edge_sag(positions: Floats, normals: NDArray[np.float32], triangles: NDArray
     Column k belongs to the edge from corner k to corner k + 1; positive where
     the surface bulges outward. Where a vertex has no normal the value is 0.
     """
-    out = np.empty((len(triangles), 3))
-    wide = normals.astype(np.float64)
-    for column in range(3):
-        start, end = triangles[:, column], triangles[:, (column + 1) % 3]
-        chord = positions[end] - positions[start]
-        first, last = wide[start], wide[end]
-        bulge = np.einsum("ij,ij->i", last - first, chord)
-        cosine = np.einsum("ij,ij->i", first, last).clip(-1, 1)
-        # cos^2(p/4) from cos p by the half-angle formula, twice.
-        quarter = (1 + np.sqrt((1 + cosine) / 2)) / 2
-        out[:, column] = bulge / (8 * quarter)
-    return np.nan_to_num(out, nan=0.0)
+    ends = (triangles[:, [0, 1, 2]].reshape(-1), triangles[:, [1, 2, 0]].reshape(-1))
+    return pair_sag(positions, normals, *ends).reshape(-1, 3)
+
+
+def edge_reach(positions: Floats, normals: NDArray[np.float32], triangles: NDArray[np.int32]) -> Floats:
+    """Largest distance along each triangle's edges, (m, 3), in the order of `edge_sag`."""
+    ends = (triangles[:, [0, 1, 2]].reshape(-1), triangles[:, [1, 2, 0]].reshape(-1))
+    return pair_reach(positions, normals, *ends).reshape(-1, 3)
+
+
+def pair_sag(
+    positions: Floats, normals: NDArray[np.float32], start: NDArray[np.integer], end: NDArray[np.integer]
+) -> Floats:
+    """The same for the edges from vertices `start` to vertices `end`, (k,)."""
+    first, last, rise, fall = _slopes(positions, normals, start, end)
+    cosine = np.einsum("ij,ij->i", first, last).clip(-1, 1)
+    # cos^2(p/4) from cos p by the half-angle formula, twice.
+    quarter = (1 + np.sqrt((1 + cosine) / 2)) / 2
+    return np.nan_to_num((rise - fall) / (8 * quarter), nan=0.0)
+
+
+def pair_reach(
+    positions: Floats, normals: NDArray[np.float32], start: NDArray[np.integer], end: NDArray[np.integer]
+) -> Floats:
+    """Largest distance along the edges, (k,), S-shaped curves included.
+
+    Where a curve changes sides between the ends, its middle may lie on the
+    chord while its quarters do not; the cubic with the slopes of both ends
+    (Hermite) shows it.
+    """
+    _, _, rise, fall = _slopes(positions, normals, start, end)
+    quarters = np.maximum(np.abs(9 * rise - 3 * fall), np.abs(3 * rise - 9 * fall)) / 64
+    return np.maximum(np.abs(pair_sag(positions, normals, start, end)), np.nan_to_num(quarters, nan=0.0))
+
+
+def _slopes(
+    positions: Floats, normals: NDArray[np.float32], start: NDArray[np.integer], end: NDArray[np.integer]
+) -> tuple[Floats, Floats, Floats, Floats]:
+    """Normals at both ends, and how steeply the surface leaves the chord at each."""
+    chord = positions[end] - positions[start]
+    first, last = normals[start].astype(np.float64), normals[end].astype(np.float64)
+    return first, last, -np.einsum("ij,ij->i", first, chord), -np.einsum("ij,ij->i", last, chord)
 
 
 def centre_sag(sags: Floats) -> Floats:

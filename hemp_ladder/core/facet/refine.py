@@ -1,6 +1,6 @@
 """Split triangles where they stray further from the true surface than asked, and only there."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,11 +10,14 @@ from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
-from hemp_ladder.core.facet.deviation import centre_sag, edge_sag
+from hemp_ladder.core.facet.deviation import centre_sag, edge_reach, edge_sag, pair_reach, pair_sag
+from hemp_ladder.core.facet.flip import flip_edges
 from hemp_ladder.core.mesh import Mesh, weld_indices, weld_tolerance
 
-#: Each pass halves the offending edges, which quarters their distance.
-_PASSES = 5
+#: Each pass halves each triangle's worst edge, which quarters that edge's distance.
+_PASSES = 16
+#: Passes that turn edges first; later ones only split, so that the two cannot chase each other.
+_TURNING = 6
 #: Estimates err by a few per cent; what they leave just under the limit is measured too.
 _NEAR = 0.9
 #: Edges and middles are where distance is measured; between them it can be a little larger.
@@ -84,9 +87,15 @@ def _refine_patch(patch: Patch, face: TopoDS_Face, chord: float) -> tuple[Patch,
     true = _TrueSurface(face)
     off_by = 0.0
     for attempt in range(_PASSES + 1):
-        sags = edge_sag(patch.positions, patch.normals, patch.triangles)
-        centres = centre_sag(sags)
-        off_by = float(max(np.abs(sags).max(initial=0), np.abs(centres).max(initial=0)))
+        if attempt < _TURNING:
+            turned = flip_edges(
+                patch.positions, patch.normals, patch.uv, patch.triangles, _NEAR * chord,
+                lambda pairs, here=patch: _measure(here, pairs, true),
+            )  # fmt: skip
+            patch = replace(patch, triangles=turned)
+        centres = centre_sag(edge_sag(patch.positions, patch.normals, patch.triangles))
+        sags = edge_reach(patch.positions, patch.normals, patch.triangles)
+        off_by = float(max(sags.max(initial=0), np.abs(centres).max(initial=0)))
         if off_by <= _NEAR * chord or attempt == _PASSES:
             break
         split, off_by = _offenders(patch, sags, centres, true, chord)
@@ -137,7 +146,7 @@ def _offenders(
     inverse = inverse.reshape(-1, 3)
     inner = uses == 2
     suspect = np.zeros(len(pairs), dtype=bool)
-    suspect[inverse[np.abs(sags) > _NEAR * chord]] = True
+    suspect[inverse[sags > _NEAR * chord]] = True
     measured = np.zeros(len(pairs))
     asked = np.flatnonzero(suspect)
     measured[asked] = _measure(patch, pairs[asked], true)
@@ -155,17 +164,32 @@ def _offenders(
         best = candidates[np.arange(len(extra)), length[candidates].argmax(axis=1)]
         best = best[length[best] > 0]
         measured[best] = np.maximum(measured[best], chord * 1.001)
-    chosen = inner & (measured > chord)
-    certain = float(np.abs(sags)[np.abs(sags) <= _NEAR * chord].max(initial=0))
+    worst_here = np.zeros(len(pairs), dtype=bool)
+    by_triangle = np.where(inner[inverse], measured[inverse], -1)
+    worst_here[inverse[np.arange(len(inverse)), by_triangle.argmax(axis=1)]] = True
+    chosen = inner & (measured > chord) & worst_here
+    certain = float(sags[sags <= _NEAR * chord].max(initial=0))
     return pairs[chosen], max(certain, float(measured.max(initial=0)))
 
 
 def _measure(patch: Patch, pairs: NDArray[np.int64], true: _TrueSurface) -> NDArray[np.float64]:
-    """How far the middles of edges lie from the true surface, along its normal."""
+    """How far edges lie from the true surface, along its normal, at their middles and quarters."""
     if not len(pairs):
         return np.zeros(0)
-    points, normals = true.at(patch.uv[pairs].mean(axis=1))
-    return _along(points - patch.positions[pairs].mean(axis=1), normals)
+    middle = _at_share(patch, pairs, true, 0.5)
+    start, end = pairs.T
+    reach = pair_reach(patch.positions, patch.normals, start, end)
+    bent = np.flatnonzero(reach > 1.2 * np.abs(pair_sag(patch.positions, patch.normals, start, end)))
+    for share in (0.25, 0.75):
+        middle[bent] = np.maximum(middle[bent], _at_share(patch, pairs[bent], true, share))
+    return middle
+
+
+def _at_share(patch: Patch, pairs: NDArray[np.int64], true: _TrueSurface, share: float) -> NDArray[np.float64]:
+    """The distance a share of the way along each edge; the point of the surface is that share of the UV."""
+    (uv_start, uv_end), (start, end) = patch.uv[pairs].swapaxes(0, 1), patch.positions[pairs].swapaxes(0, 1)
+    points, normals = true.at(uv_start + share * (uv_end - uv_start))
+    return _along(points - start - share * (end - start), normals)
 
 
 def _measure_middles(patch: Patch, rows: NDArray[np.int64], true: _TrueSurface) -> NDArray[np.float64]:

@@ -1,22 +1,26 @@
 """Triangles of one part from its exact shape, within a stated distance of it.
 
 How the kernel's mesher behaves decides how it is called (8.0, measured on
-sphere, cylinder, cone and torus at 1/10 to 1/10,000 of the radius):
+sphere, cylinder, cone, torus and the splines of the demo):
 
 * It walks every edge curve at half the deflection it is given. Given the
   chord error e, a circle gets 1.41 times the segments it needs; given 2e,
   exactly pi / arccos(1 - e/r).
-* Inside doubly curved faces it honours neither: at 2e a torus is off by
-  1.97e (the diagonals, where both curvatures add up), and even at e a sphere
-  is off by 2.06e at a few slivers.
+* Its own control of the surface's deflection inserts points one by one until
+  it is satisfied. On splines that costs nine tenths of the time and gives
+  five to ten times the triangles needed (a bar of radius 22 mm along a
+  spline at 0.5 mm: 18,918 in 0.34 s), and still does not keep e: a sphere is
+  off by 2.06e at a few slivers.
 
-So it is asked for 2e along edges and e inside faces, and what is then still
-off by more than e is split there and nowhere else (`refine`). On the torus
-that takes fewer triangles than the kernel's own finer setting, in less time.
+So it is asked for 2e along edges and e inside faces, without that control,
+and what is then off by more than e is turned and split here, there and
+nowhere else (`refine`): 1,648 triangles in 0.1 s for the same bar, and e
+is kept.
 """
 
 import io
 import math
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,7 +29,7 @@ from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepLib import BRepLib_ToolTriangulatedShape
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
-from OCP.IMeshTools import IMeshTools_Parameters
+from OCP.IMeshTools import IMeshTools_MeshAlgoType, IMeshTools_Parameters
 from OCP.ShapeFix import ShapeFix_Shape
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopLoc import TopLoc_Location
@@ -35,38 +39,48 @@ from hemp_ladder.core.facet.refine import Patch, refine
 from hemp_ladder.core.kernel import faces_of, matrix_of, open_edges, read_shape
 from hemp_ladder.core.mesh import Mesh
 
+_WATSON = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
+_DELABELLA = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
 _BLOCK = b"\nTriangulations "
 
 
 def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
     """Mesh the exact shape in `data` within `chord` (source coordinates) and `angle` (radians).
 
-    Where faces fail, or the shape is closed and its triangles are not, the
-    shape is healed and meshed once more, and the better of the two is kept.
+    Where faces fail, the shape is closed and its triangles are not, or the
+    chord error is not kept, the kernel's careful algorithm tries again; where
+    that does not help either, the shape is healed first. The best is kept.
     """
     shape = read_shape(data)
     mesh = _mesh(shape, chord, angle)
-    if not mesh.failed and (mesh.watertight or open_edges(shape)):
+    shut = mesh.watertight or open_edges(shape) > 0
+    if shut and not mesh.failed and mesh.off_by <= chord:
+        return mesh
+    mesh = _better(mesh, _mesh(shape, chord, angle, careful=True), chord)
+    if (mesh.watertight or shut) and not mesh.failed:
         return mesh
     healer = ShapeFix_Shape(shape)
     healer.Perform()
     healed = healer.Shape()
     if len(faces_of(healed)) != len(mesh.faces) - 1:
         return mesh
-    BRepTools.Clean_s(healed)
-    second = _mesh(healed, chord, angle)
-    better = (len(second.failed), second.open_edges) < (len(mesh.failed), mesh.open_edges)
-    return Mesh(
-        second.positions, second.normals, second.triangles, second.faces,
-        second.off_by, second.failed, healed=True,
-    ) if better else mesh  # fmt: skip
+    return _better(mesh, replace(_mesh(healed, chord, angle, careful=True), healed=True), chord)
 
 
-def _mesh(shape: TopoDS_Shape, chord: float, angle: float) -> Mesh:
+def _better(first: Mesh, second: Mesh, chord: float) -> Mesh:
+    faults = [(len(m.failed), m.open_edges, max(m.off_by, chord)) for m in (first, second)]
+    return second if faults[1] < faults[0] else first
+
+
+def _mesh(shape: TopoDS_Shape, chord: float, angle: float, careful: bool = False) -> Mesh:
+    """Mesh from nothing; `careful` takes the kernel's slower algorithm with its own control."""
+    BRepTools.Clean_s(shape)
     settings = IMeshTools_Parameters()
     settings.Deflection = 2 * chord
     settings.DeflectionInterior = chord
     settings.ForceFaceDeflection = True
+    settings.ControlSurfaceDeflection = careful
+    settings.MeshAlgo = _WATSON if careful else _DELABELLA
     settings.Angle = angle
     settings.AngleInterior = angle
     settings.MinSize = min(chord * 0.1, 1e-3)

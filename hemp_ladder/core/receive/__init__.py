@@ -1,0 +1,46 @@
+"""Receive: which reader takes a file, told from its content, and what is noticed about the model.
+
+To add a format: one reader beside these, one line in `_READERS`.
+"""
+
+from collections.abc import Callable
+from importlib import import_module
+from pathlib import Path
+from typing import Any
+
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.step.header import is_step
+
+ShapeSink = Callable[[str, bytes], None]
+Report = Callable[[str, int], None]
+Reader = Callable[[Path, ShapeSink, Report], Model]
+
+#: name, does a file that begins so belong to it, module and function of its reader
+#: (imported only when needed: a reader may bring a kernel along)
+_READERS: list[tuple[str, Callable[[bytes], bool], str, str]] = [
+    ("STEP", is_step, "hemp_ladder.core.receive.step.read", "read_step"),
+]
+
+
+def kind_of(path: Path) -> str | None:
+    """The name of the format by the file's content, None when nobody reads it."""
+    with path.open("rb") as file:
+        head = file.read(4096)
+    return next((name for name, belongs, _, _ in _READERS if belongs(head)), None)
+
+
+def reader_of(path: Path) -> Reader:
+    """The reader for the file. Raises UnreadableSource when there is none."""
+    with path.open("rb") as file:
+        head = file.read(4096)
+    for _, belongs, module, function in _READERS:
+        if belongs(head):
+            reader: Any = getattr(import_module(module), function)
+            return reader  # type: ignore[no-any-return]
+    if not head.strip(b"\0 \t\r\n"):
+        raise UnreadableSource("The file is empty.", "Ask for the file again.")
+    raise UnreadableSource(
+        "This is no kind of file that can be read here: it does not begin like STEP (ISO-10303-21).",
+        "Ask for an export as STEP AP203, AP214 or AP242.",
+    )

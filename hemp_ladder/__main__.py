@@ -1,0 +1,9 @@
+"""`python -m hemp_ladder`: the command line, with the kernel importing beside it from the first moment."""
+
+if __name__ == "__main__":
+    from hemp_ladder.work.children import start_early
+
+    start_early()
+    from hemp_ladder.cli import run
+
+    run()

@@ -1,0 +1,174 @@
+"""Several files that belong together: which is the assembly, which are its members.
+
+A STEP assembly can name other files (ISO 10303-21 files tied by
+DOCUMENT_FILE). A ZIP is unpacked here, with nothing in it trusted.
+"""
+
+import re
+import zipfile
+from dataclasses import dataclass, field
+from pathlib import Path, PurePosixPath
+
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import Finding, clip, finding
+from hemp_ladder.core.receive.step.header import is_step, unescape
+
+#: A bundle may grow to this when unpacked, and by this factor: more is a bomb.
+MOST_BYTES = 8 << 30
+MOST_GROWTH = 200
+MOST_MEMBERS = 10_000
+_DOCUMENT = re.compile(rb"DOCUMENT_FILE\s*\(\s*'((?:[^']|'')*)'", re.IGNORECASE)
+
+
+@dataclass
+class Bundle:
+    """The file to read, and what was noticed on the way to it."""
+
+    root: Path
+    findings: list[Finding] = field(default_factory=list)
+
+
+def is_zip(path: Path) -> bool:
+    with path.open("rb") as file:
+        return file.read(4) == b"PK\x03\x04"
+
+
+def open_bundle(files: list[tuple[str, Path]], folder: Path) -> Bundle:
+    """Lay files, given as (name, path), side by side in `folder` and find the one to read.
+
+    Members are matched by bare name, whatever folder they came in; a
+    reference that reaches outside the bundle is cut down to its bare name.
+    Raises UnreadableSource when nothing in the bundle can be read.
+    """
+    members: dict[str, Path] = {}
+    for name, path in files:
+        if is_zip(path):
+            members.update(_unpack(path, folder))
+        else:
+            target = folder / _bare(name)
+            if target != path:
+                target.unlink(missing_ok=True)
+                target.symlink_to(path.resolve())
+            members[target.name] = target
+    readable = {name: path for name, path in members.items() if _is_step_file(path)}
+    if not readable:
+        if len(members) == 1:
+            return Bundle(next(iter(members.values())))
+        raise UnreadableSource(
+            f"None of the {len(members)} files in the bundle can be read here.",
+            "Put a STEP file into it.",
+        )
+    return _pick_root(readable)
+
+
+def _pick_root(members: dict[str, Path]) -> Bundle:
+    findings: list[Finding] = []
+    by_fold = {name.casefold(): name for name in members}
+    named: set[str] = set()
+    for name, path in members.items():
+        for reference in _references(path):
+            bare = _bare(reference)
+            if bare != reference:
+                _cut_down(path, reference, bare)
+                findings.append(finding("outside-reference", name, f"It refers to “{clip(reference, 80)}”."))
+            found = by_fold.get(bare.casefold())
+            if found is None:
+                findings.append(
+                    finding("missing-member", name, f"The file “{clip(bare, 80)}” is missing from the bundle.")
+                )
+            else:
+                if found != bare:
+                    (path.parent / bare).symlink_to(members[found].resolve())
+                if found != name:
+                    named.add(found)
+    roots = [name for name in members if name not in named] or list(members)
+    roots.sort(key=lambda name: (-len(_references(members[name])), -members[name].stat().st_size, name))
+    if len(roots) > 1:
+        others = ", ".join(clip(name, 40) for name in roots[1:6])
+        findings.append(finding("several-roots", roots[0], f"It was read; beside it stand {others}."))
+    return Bundle(members[roots[0]], findings)
+
+
+def _references(path: Path) -> list[str]:
+    """The files that a STEP file names, as it names them."""
+    found: dict[str, None] = {}
+    tail = b""
+    with path.open("rb") as file:
+        while chunk := file.read(1 << 22):
+            block = tail + chunk
+            for match in _DOCUMENT.findall(block):
+                name = unescape(match.decode("latin-1")).strip()
+                if re.search(r"\.(stp|step|p21)$", name, re.IGNORECASE):
+                    found.setdefault(name)
+            tail = block[-1024:]
+    return list(found)
+
+
+def _cut_down(path: Path, reference: str, bare: str) -> None:
+    """Rewrite a reference to its bare name in a copy: the reader follows what it finds."""
+    data = path.read_bytes().replace(reference.encode("latin-1", "replace"), bare.encode("latin-1", "replace"))
+    path.unlink()
+    path.write_bytes(data)
+
+
+def _is_step_file(path: Path) -> bool:
+    with path.open("rb") as file:
+        return is_step(file.read(64))
+
+
+def _bare(name: str) -> str:
+    """The last piece of a path of any system, never empty and never a dot."""
+    piece = re.split(r"[/\\:]", name)[-1].strip().replace("\0", "")
+    return piece if piece.strip(".") else "file"
+
+
+def _unpack(path: Path, folder: Path) -> dict[str, Path]:
+    """Unpack files flat by bare name. Names with folders, links and bombs do no harm."""
+    found: dict[str, Path] = {}
+    allowed = min(MOST_BYTES, max(path.stat().st_size, 1 << 20) * MOST_GROWTH)
+    try:
+        with zipfile.ZipFile(path) as archive:
+            entries = [entry for entry in archive.infolist() if not entry.is_dir()]
+            if len(entries) > MOST_MEMBERS:
+                raise UnreadableSource(f"The ZIP holds {len(entries):,} files; at most {MOST_MEMBERS:,} are taken.")
+            for entry in entries:
+                bare = _bare(PurePosixPath(entry.filename).name or entry.filename)
+                target = folder / bare
+                with archive.open(entry) as source, target.open("wb") as out:
+                    allowed -= _copy(source, out, allowed)
+                found[bare] = target
+    except (zipfile.BadZipFile, EOFError, RuntimeError, NotImplementedError, OSError) as error:
+        raise UnreadableSource(
+            "The ZIP cannot be unpacked: it is damaged or locked with a password.", "Ask for it again."
+        ) from error
+    if not found:
+        raise UnreadableSource("The ZIP is empty.", "Ask for it again.")
+    return found
+
+
+def _copy(source, out, allowed: int) -> int:  # type: ignore[no-untyped-def]
+    copied = 0
+    while chunk := source.read(1 << 20):
+        copied += len(chunk)
+        if copied > allowed:
+            raise UnreadableSource(
+                "The ZIP grows far beyond its own size when it is unpacked.", "Send the files without packing."
+            )
+        out.write(chunk)
+    return copied
+
+
+def beside(path: Path) -> list[Path]:
+    """The files next to `path` that it refers to by name, and those that they refer to in turn."""
+    if is_zip(path) or not _is_step_file(path):
+        return []
+    siblings = {item.name.casefold(): item for item in path.parent.iterdir() if item.is_file()}
+    found: dict[str, Path] = {}
+    asked = [path]
+    while asked:
+        for reference in _references(asked.pop()):
+            item = siblings.get(_bare(reference).casefold())
+            if item is not None and item != path and item.name not in found:
+                found[item.name] = item
+                asked.append(item)
+    return list(found.values())

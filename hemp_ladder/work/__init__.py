@@ -1,0 +1,1 @@
+"""Work that is long or may crash: child processes, shelves, queued tasks."""

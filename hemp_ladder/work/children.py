@@ -1,0 +1,228 @@
+"""Child processes for native code that may crash, hang or eat memory.
+
+The kernel's binding holds the interpreter lock and dies on damaged files, so
+reading and meshing happen in children. They are forked from a server that has
+imported the kernel once (1.5 s), so a new child costs milliseconds, also the
+one that replaces a dead one. Each is limited in memory and processor time by
+the operating system and in wall time by the parent.
+"""
+
+import importlib
+import multiprocessing
+import os
+import resource
+import signal
+import time
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field
+from multiprocessing import forkserver
+from multiprocessing.connection import Connection, wait
+from multiprocessing.process import BaseProcess
+from typing import Any
+
+from hemp_ladder.core.errors import Cancelled, LadderError
+
+#: What the fork server imports before it forks.
+_PRELOAD = ["hemp_ladder.work.child_jobs"]
+GIB = 1 << 30
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What one job may use: bytes of address space, seconds of processor and of wall time."""
+
+    memory: int = field(default_factory=lambda: _from_environment("HEMP_LADDER_CHILD_MEMORY_GIB", 8) * GIB)
+    cpu_seconds: int = field(default_factory=lambda: _from_environment("HEMP_LADDER_CHILD_CPU_SECONDS", 1800))
+    wall_seconds: float = field(
+        default_factory=lambda: float(_from_environment("HEMP_LADDER_CHILD_WALL_SECONDS", 3600))
+    )
+
+
+def _from_environment(name: str, otherwise: int) -> int:
+    return int(os.environ.get(name, otherwise))
+
+
+class ChildDied(LadderError):
+    """The child ended before its job did: by a crash, or by a limit."""
+
+    code = "child-died"
+
+    def __init__(self, message: str, limit: bool) -> None:
+        super().__init__(message)
+        self.limit = limit
+
+
+#: Takes what a job reports on its way: a word and its values.
+OnReport = Callable[[str, tuple[Any, ...]], None]
+
+
+def start_early() -> None:
+    """Have the fork server import the kernel while the caller is still importing its own things."""
+    multiprocessing.get_context("forkserver").set_forkserver_preload(_PRELOAD)
+    forkserver.ensure_running()
+
+
+class Crew:
+    """A few warm children. Use as a context; all children end with it."""
+
+    def __init__(self, size: int | None = None, limits: Limits | None = None) -> None:
+        self.size = size or os.cpu_count() or 1
+        self.limits = limits or Limits()
+        self._context = multiprocessing.get_context("forkserver")
+        self._context.set_forkserver_preload(_PRELOAD)
+        self._idle: list[_Child] = []
+
+    def __enter__(self) -> "Crew":
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
+    def close(self) -> None:
+        for child in self._idle:
+            child.end()
+        self._idle.clear()
+
+    def warm(self) -> None:
+        """Start children ahead of need; returns at once, they import while the caller goes on."""
+        while len(self._idle) < self.size:
+            self._idle.append(_Child(self._context, self.limits))
+
+    def run(
+        self,
+        job: str,
+        *inputs: Any,
+        on_report: OnReport | None = None,
+        cancelled: Callable[[], bool] = lambda: False,
+    ) -> Any:
+        """One job of `child_jobs` in a child of its own.
+
+        Raises what the job raised, ChildDied when the child ended first, and
+        Cancelled as soon as `cancelled()` says so.
+        """
+        for _, outcome in self.map(job, [inputs], on_report=on_report, cancelled=cancelled):
+            if isinstance(outcome, Exception):
+                raise outcome
+            return outcome
+        raise AssertionError("a job gave no outcome")
+
+    def map(
+        self,
+        job: str,
+        inputs: Iterable[tuple[Any, ...]],
+        on_report: OnReport | None = None,
+        cancelled: Callable[[], bool] = lambda: False,
+    ) -> Iterator[tuple[int, Any]]:
+        """Run the job over many inputs; yields (number, result or exception) as they end."""
+        waiting = iter(enumerate(inputs))
+        busy: dict[Connection, tuple[_Child, int, float]] = {}
+        more = True
+        try:
+            while True:
+                while more and len(busy) < self.size:
+                    following = next(waiting, None)
+                    if following is None:
+                        more = False
+                        break
+                    number, values = following
+                    child = self._idle.pop() if self._idle else _Child(self._context, self.limits)
+                    child.start(job, values)
+                    busy[child.pipe] = (child, number, time.monotonic() + self.limits.wall_seconds)
+                if not busy:
+                    return
+                ready = wait(list(busy), timeout=0.2)
+                if cancelled():
+                    raise Cancelled("Stopped on request.")
+                for pipe in ready:
+                    child, number, deadline = busy[pipe]  # type: ignore[index]
+                    outcome = child.receive(on_report)
+                    if outcome is _STILL_BUSY:
+                        continue
+                    del busy[pipe]  # type: ignore[arg-type]
+                    if isinstance(outcome, ChildDied):
+                        child.end()
+                    else:
+                        self._idle.append(child)
+                    yield number, outcome
+                now = time.monotonic()
+                for pipe, (child, number, deadline) in list(busy.items()):
+                    if now > deadline:
+                        del busy[pipe]
+                        child.end()
+                        yield number, ChildDied("It took longer than the wall time one job may take.", True)
+        finally:
+            for child, _, _ in busy.values():
+                child.end()
+
+
+_STILL_BUSY = object()
+
+
+class _Child:
+    def __init__(self, context: Any, limits: Limits) -> None:
+        self.pipe, far = context.Pipe()
+        self._limits = limits
+        self.process: BaseProcess = context.Process(target=_serve, args=(far, limits), daemon=True)
+        self.process.start()
+        far.close()
+
+    def start(self, job: str, values: tuple[Any, ...]) -> None:
+        self.pipe.send((job, values))
+
+    def receive(self, on_report: OnReport | None) -> Any:
+        try:
+            word, *values = self.pipe.recv()
+        except (EOFError, ConnectionError):
+            self.process.join(5)
+            return _death(self.process.exitcode)
+        if word == "report":
+            if on_report is not None:
+                on_report(values[0], values[1])
+            return _STILL_BUSY
+        return values[0]
+
+    def end(self) -> None:
+        self.pipe.close()
+        self.process.kill()
+        self.process.join(5)
+
+
+def _death(code: int | None) -> ChildDied:
+    if code is not None and code < 0:
+        name = signal.Signals(-code).name
+        if -code == signal.SIGXCPU:
+            return ChildDied("It used more processor time than one job may use.", True)
+        return ChildDied(f"The native code crashed ({name}).", -code == signal.SIGKILL)
+    return ChildDied("The child process ended early.", False)
+
+
+def _serve(pipe: Connection, limits: Limits) -> None:
+    """The child's life: take a job, do it, say how it went."""
+    resource.setrlimit(resource.RLIMIT_AS, (limits.memory, limits.memory))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    jobs = importlib.import_module("hemp_ladder.work.child_jobs").JOBS
+
+    def report(word: str, *values: Any) -> None:
+        pipe.send(("report", word, values))
+
+    while True:
+        try:
+            job, values = pipe.recv()
+        except (EOFError, OSError):
+            return
+        used = resource.getrusage(resource.RUSAGE_SELF)
+        allowed = int(used.ru_utime + used.ru_stime) + limits.cpu_seconds
+        resource.setrlimit(resource.RLIMIT_CPU, (allowed, resource.RLIM_INFINITY))
+        try:
+            outcome: Any = jobs[job](*values, report)
+        except MemoryError:
+            outcome = ChildDied("It needed more memory than one job may use.", True)
+        except LadderError as error:
+            outcome = error
+        except Exception as error:
+            outcome = ChildDied(f"The reader gave up: {type(error).__name__}: {error}"[:300], False)
+        try:
+            pipe.send(("done", outcome))
+        except OSError:
+            return
