@@ -85,13 +85,32 @@ class Result:
         return np.array([low, high]) if np.isfinite(low).all() else np.zeros((2, 3))
 
 
-def climb(model: Model, decisions: Decisions, shelf: Shelf) -> Result:
+@dataclass(frozen=True)
+class Plan:
+    """A climb before any triangle: everything but the meshes themselves."""
+
+    fitted: Fitted
+    requests: list[MeshRequest | None]
+    sorted: Sorted
+    flipped: list[bool]
+
+
+def plan(model: Model, decisions: Decisions) -> Plan:
+    """The rungs that work on rows: which mesh every part needs, and what everything wears."""
     fitted = climb_fit(model, decisions.fit)
-    requests = climb_facet(fitted, decisions.facet)
-    sorted_ = climb_sort(model, decisions.sort)
-    flipped = climb_mend(model, decisions.mend)
-    wanted = {request.key: request for request in requests if request is not None}
-    return Result(fitted, requests, shelf.meshes(list(wanted.values())), sorted_, flipped)
+    return Plan(
+        fitted,
+        climb_facet(fitted, decisions.facet),
+        climb_sort(model, decisions.sort),
+        climb_mend(model, decisions.mend),
+    )
+
+
+def climb(model: Model, decisions: Decisions, shelf: Shelf) -> Result:
+    planned = plan(model, decisions)
+    wanted = {request.key: request for request in planned.requests if request is not None}
+    meshes = shelf.meshes(list(wanted.values()))
+    return Result(planned.fitted, planned.requests, meshes, planned.sorted, planned.flipped)
 
 
 def _extreme_points(positions: Matrix) -> Matrix:

@@ -1,0 +1,1 @@
+"""HTTP: the same house through `/api`. Never imports a kernel."""

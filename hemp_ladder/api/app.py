@@ -1,0 +1,84 @@
+"""The web application: `/api`, the built front end, and who may ask."""
+
+import asyncio
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager, suppress
+from urllib.parse import urlsplit
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse, Response
+from fastapi.staticfiles import StaticFiles
+
+from hemp_ladder import __version__
+from hemp_ladder.api import problems
+from hemp_ladder.api.events import Bell
+from hemp_ladder.api.problems import problem
+from hemp_ladder.api.routes import router
+from hemp_ladder.store.config import ROOT
+
+_DIST = ROOT / "web" / "dist"
+_OUR_HOSTS = {"127.0.0.1", "localhost", "::1", "testserver"}
+_POLICY = (
+    "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; "
+    "img-src 'self' data: blob:; connect-src 'self' blob:; worker-src 'self' blob:; "
+    "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+)
+
+
+@asynccontextmanager
+async def _life(app: FastAPI) -> AsyncIterator[None]:
+    app.state.bell = Bell()
+    listening = asyncio.create_task(app.state.bell.run())
+    yield
+    listening.cancel()
+    with suppress(asyncio.CancelledError):
+        await listening
+
+
+app = FastAPI(
+    title="Hemp Ladder", version=__version__, lifespan=_life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
+)
+problems.install(app)
+app.include_router(router)
+
+
+@app.middleware("http")
+async def guard(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
+    """Refuse requests that another site sent here, and tell browsers what a page may do."""
+    host = urlsplit(f"//{request.headers.get('host', '')}").hostname
+    origin = request.headers.get("origin")
+    if host not in _OUR_HOSTS or (origin and urlsplit(origin).hostname not in _OUR_HOSTS):
+        return problem(403, "foreign", "This address is served only to the machine it runs on.")
+    response = await go_on(request)
+    response.headers["Content-Security-Policy"] = _POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "no-referrer"
+    return response
+
+
+@app.get("/api/docs", include_in_schema=False)
+def docs() -> Response:
+    """The documentation, from files that ship with the application."""
+    return _file("docs.html")
+
+
+if _DIST.is_dir():
+    app.mount("/assets", StaticFiles(directory=_DIST / "assets"), name="assets")
+
+
+@app.get("/{path:path}", include_in_schema=False)
+def page(path: str) -> Response:
+    """The front end; every address that is not a file is a view of it."""
+    if path.startswith("api/"):
+        return problem(404, "not-found", "There is no such address.")
+    found = (_DIST / path).resolve()
+    if path and found.is_relative_to(_DIST.resolve()) and found.is_file():
+        return FileResponse(found)
+    return _file("index.html")
+
+
+def _file(name: str) -> Response:
+    file = _DIST / name
+    if not file.is_file():
+        return problem(503, "not-built", "The front end is not built.", "Run ./ladder start.")
+    return FileResponse(file, headers={"Cache-Control": "no-cache"})

@@ -1,0 +1,231 @@
+"""What goes over the wire. Every length says its unit in its name or description."""
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from hemp_ladder.core.decisions import Decisions
+
+
+class FileIn(BaseModel):
+    """A file that was uploaded before."""
+
+    name: str = Field(min_length=1, max_length=400)
+    sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
+
+
+class NewJob(BaseModel):
+    name: str = Field(min_length=1, max_length=200)
+    files: list[FileIn] = Field(min_length=1, max_length=500)
+
+
+class Uploaded(BaseModel):
+    name: str
+    sha256: str
+    bytes: int
+
+
+class FindingView(BaseModel):
+    code: str
+    severity: Literal["error", "warning", "note"]
+    where: str
+    message: str
+    remedy: str
+    why: str
+
+
+class SourceView(BaseModel):
+    """The job's source and how far reading it is."""
+
+    revision: int
+    files: list[dict[str, Any]]
+    state: Literal["waiting", "reading", "ready", "refused", "cancelled"]
+    stage: str
+    count: int
+    facts: dict[str, Any] | None
+    findings: list[FindingView]
+
+
+class JobLine(BaseModel):
+    """A job in the list."""
+
+    id: int
+    name: str
+    created: datetime
+    state: str
+    files: list[str]
+    bytes: int
+    parts: int | None
+    placements: int | None
+    shipped: Literal["none", "ok", "failed", "busy"]
+
+
+class Check(BaseModel):
+    name: str
+    expected: Any
+    found: Any
+    ok: bool
+
+
+class Receipt(BaseModel):
+    ok: bool
+    checks: list[Check]
+
+
+class DeliveryView(BaseModel):
+    """One set of files made for a target; `stale` when decisions changed since."""
+
+    id: int
+    state: Literal["waiting", "writing", "done", "failed", "cancelled"]
+    stage: str
+    message: str
+    target: dict[str, Any]
+    files: list[dict[str, Any]]
+    bundle: str | None
+    bundle_bytes: int
+    receipt: Receipt | None
+    created: datetime
+    stale: bool
+
+
+class ClimbView(BaseModel):
+    """Meshes wanted by the decisions in force, and how many are there."""
+
+    state: Literal["none", "working", "done", "cancelled"]
+    done: int
+    total: int
+
+
+class HistoryLine(BaseModel):
+    id: int
+    label: str
+    created: datetime
+    now: bool
+
+
+class JobView(BaseModel):
+    """A job whole, but for its structure and its triangles."""
+
+    id: int
+    name: str
+    source: SourceView
+    decisions_id: int
+    decisions: Decisions
+    can_undo: bool
+    can_redo: bool
+    climb: ClimbView
+    deliveries: list[DeliveryView]
+
+
+class PartView(BaseModel):
+    """A part of the structure; `times` counts its placements."""
+
+    ref: str
+    name: str
+    layer: str | None
+    colour: str | None
+    faces: int
+    curves: int
+    times: int
+
+
+class StructureView(BaseModel):
+    """What does not change with decisions. Columns, for they may be long.
+
+    `world` is little-endian float64 in base 64: a column-major 4x4 matrix a
+    node, in the source's axes and coordinates.
+    """
+
+    model_key: str
+    parts: list[PartView]
+    node_names: list[str]
+    node_parents: list[int]
+    node_parts: list[int]
+    world: str
+    layers: list[str]
+    colours: list[str]
+
+
+class PartResult(BaseModel):
+    """A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed."""
+
+    mesh: str | None
+    pack: str | None
+    triangles: int | None
+    vertices: int | None
+    chord: float
+    degrees: float
+    own: bool
+    off_by: float | None
+    watertight: bool | None
+    inside_out: bool | None
+    failed_faces: int | None
+    flipped: bool
+
+
+class MaterialView(BaseModel):
+    """A material; `colour` is #rrggbb in sRGB."""
+
+    id: str
+    name: str
+    colour: str
+    opacity: float
+    metalness: float
+    roughness: float
+
+
+class DressView(BaseModel):
+    """What some placements wear: materials, the rule that gave each (-1 source, -2 nothing), faces by slot."""
+
+    materials: list[str]
+    rules: list[int]
+    face_slots: list[tuple[int, int]]
+
+
+class ResultView(BaseModel):
+    """The decisions in force, worked out. `matrix` is column-major: source coordinates to metres, Z up."""
+
+    decisions_id: int
+    model_key: str
+    matrix: list[float]
+    unit: str | None
+    declared_unit: str | None
+    up: str
+    size: list[float] = Field(description="overall size in metres, X, Y and Z after Fit")
+    box: list[list[float]]
+    parts: list[PartResult]
+    placements: list[int]
+    dresses: list[DressView]
+    dress_of: list[int]
+    layer_of: list[str | None]
+    materials: list[MaterialView]
+    triangles: int
+    vertices: int
+    triangles_before: int | None
+    loose_parts: list[int]
+    inside_out: int
+    open_parts: int
+    failed_parts: int
+    off_by: float
+    glb_bytes: int
+
+
+class DecisionsIn(BaseModel):
+    """New decisions, whole, and in a few words what changed."""
+
+    decisions: dict[str, Any]
+    label: str = Field(min_length=1, max_length=200)
+    continues: int | None = Field(None, description="the decisions in force, when this is the same movement going on")
+
+
+class Problem(BaseModel):
+    """RFC 9457: what went wrong, in a sentence, and what to do."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    code: str
+    remedy: str = ""
+    field: str | None = None

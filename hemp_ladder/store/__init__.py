@@ -1,0 +1,1 @@
+"""What is kept: rows in PostgreSQL, blobs in an object store."""

@@ -1,0 +1,76 @@
+"""The blob store: a local folder or an S3-compatible bucket, by one setting, through one library."""
+
+import hashlib
+from collections.abc import Iterator
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import obstore
+from obstore.exceptions import NotFoundError
+from obstore.store import from_url
+
+from hemp_ladder.store.config import store_url
+
+
+@cache
+def _store() -> Any:
+    url = store_url()
+    if url.startswith("file://"):
+        return from_url(url, mkdir=True)
+    return from_url(url)
+
+
+def put(name: str, data: bytes) -> None:
+    """Store bytes; whole or not at all."""
+    obstore.put(_store(), name, data)
+
+
+def put_file(name: str, path: Path) -> None:
+    """Store a file without holding it in memory."""
+    with path.open("rb") as file:
+        obstore.put(_store(), name, file)
+
+
+def get(name: str) -> bytes:
+    """The bytes. Raises KeyError when there are none."""
+    try:
+        return bytes(obstore.get(_store(), name).bytes())
+    except (NotFoundError, FileNotFoundError) as error:
+        raise KeyError(name) from error
+
+
+def stream(name: str) -> Iterator[bytes]:
+    """The bytes in chunks. Raises KeyError when there are none."""
+    try:
+        result = obstore.get(_store(), name)
+    except (NotFoundError, FileNotFoundError) as error:
+        raise KeyError(name) from error
+    return (bytes(chunk) for chunk in result.stream(min_chunk_size=1 << 20))
+
+
+def exists(name: str) -> bool:
+    try:
+        obstore.head(_store(), name)
+    except (NotFoundError, FileNotFoundError):
+        return False
+    return True
+
+
+def size(name: str) -> int:
+    """Bytes of a blob that is there."""
+    return int(obstore.head(_store(), name)["size"])
+
+
+def fetch(name: str, path: Path) -> None:
+    """Lay the blob down as a file."""
+    with path.open("wb") as file:
+        for chunk in stream(name):
+            file.write(chunk)
+
+
+def put_by_content(kind: str, data: bytes, suffix: str = "") -> str:
+    """Store under the SHA-256 of the bytes; returns the hash with the suffix."""
+    name = hashlib.sha256(data).hexdigest() + suffix
+    put(f"{kind}/{name}", data)
+    return name

@@ -1,0 +1,77 @@
+"""A `Model` as bytes and back. Readable JSON and one block of matrices, compressed."""
+
+import base64
+import gzip
+import json
+from fractions import Fraction
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.model import Colour, Model, Node, Part
+from hemp_ladder.store import blobs
+
+
+def encode(model: Model) -> bytes:
+    """The model as gzip over JSON; matrices as little-endian float64 in base 64."""
+    document = {
+        "format": model.format, "schema": model.schema, "writer": model.writer, "unit": model.unit,
+        "up": model.up, "metres_per_coordinate": str(model.metres_per_coordinate),
+        "layers": model.layers, "box": model.box.tolist(),
+        "parts": [_part(part) for part in model.parts],
+        "nodes": [[n.name, n.parent, n.part, n.layer, _hex(n.colour)] for n in model.nodes],
+        "local": base64.b64encode(model.local.astype("<f8").tobytes()).decode(),
+        "findings": [item.as_dict() for item in model.findings],
+    }  # fmt: skip
+    text = json.dumps(document, ensure_ascii=True, separators=(",", ":"))
+    return gzip.compress(text.encode(), 3, mtime=0)
+
+
+def decode(data: bytes) -> Model:
+    document = json.loads(gzip.decompress(data))
+    local = np.frombuffer(base64.b64decode(document["local"]), dtype="<f8").reshape(-1, 4, 4)
+    return Model(
+        format=document["format"], schema=document["schema"], writer=document["writer"],
+        unit=document["unit"], up=document["up"],
+        metres_per_coordinate=Fraction(document["metres_per_coordinate"]),
+        parts=[_read_part(item) for item in document["parts"]],
+        nodes=[Node(name, parent, part, layer, _colour(colour)) for name, parent, part, layer, colour in document["nodes"]],
+        local=local, box=np.array(document["box"]), layers=document["layers"],
+        findings=[Finding(**item) for item in document["findings"]],
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=8)
+def load(key: str) -> Model:
+    """The model stored under the key; the last few stay in memory, and are not to be changed."""
+    return decode(blobs.get(f"models/{key}"))
+
+
+def _part(part: Part) -> dict[str, Any]:
+    return {
+        "ref": part.ref, "name": part.name, "key": part.key, "box": part.box.tolist(), "faces": part.faces,
+        "layer": part.layer, "colour": _hex(part.colour),
+        "face_colours": {str(face): colour.hex for face, colour in part.face_colours.items()},
+        "solids": part.solids, "open_edges": part.open_edges, "curves": part.curves, "points": part.points,
+    }  # fmt: skip
+
+
+def _read_part(item: dict[str, Any]) -> Part:
+    return Part(
+        **{
+            **item,
+            "box": np.array(item["box"]),
+            "colour": _colour(item["colour"]),
+            "face_colours": {int(face): Colour.from_hex(c) for face, c in item["face_colours"].items()},
+        }
+    )
+
+
+def _hex(colour: Colour | None) -> str | None:
+    return colour.hex if colour else None
+
+
+def _colour(text: str | None) -> Colour | None:
+    return Colour.from_hex(text) if text else None

@@ -1,0 +1,130 @@
+"""The tables. Figures live in rows, bytes in the blob store."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+def _now() -> datetime:
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    type_annotation_map = {dict[str, Any]: JSONB, list[Any]: JSONB, datetime: DateTime(timezone=True)}
+
+
+class Job(Base):
+    """One commission. `head_id` is the decision in force; undo and redo move it."""
+
+    __tablename__ = "jobs"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    created: Mapped[datetime] = mapped_column(default=_now)
+    head_id: Mapped[int | None] = mapped_column(ForeignKey("decisions.id", use_alter=True))
+
+
+class Source(Base):
+    """A file, or several that belong together, as received for a job."""
+
+    __tablename__ = "sources"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str]
+
+
+class Revision(Base):
+    """One version of a source. `files` is [{name, sha256, bytes}]; `facts` what it declares.
+
+    state: waiting, reading, ready, refused or cancelled.
+    """
+
+    __tablename__ = "revisions"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    source_id: Mapped[int] = mapped_column(ForeignKey("sources.id", ondelete="CASCADE"), index=True)
+    files: Mapped[list[Any]]
+    created: Mapped[datetime] = mapped_column(default=_now)
+    state: Mapped[str] = mapped_column(default="waiting")
+    stage: Mapped[str] = mapped_column(default="")
+    count: Mapped[int] = mapped_column(default=0)
+    model_key: Mapped[str | None]
+    facts: Mapped[dict[str, Any] | None]
+
+
+class FindingRow(Base):
+    """A finding about a revision, in order of gravity."""
+
+    __tablename__ = "findings"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id", ondelete="CASCADE"), index=True)
+    code: Mapped[str]
+    severity: Mapped[str]
+    where: Mapped[str]
+    message: Mapped[str]
+    remedy: Mapped[str]
+    why: Mapped[str]
+
+
+class DecisionsRow(Base):
+    """One state of a job's decisions. Rows are only added; `parent_id` is what undo goes back to."""
+
+    __tablename__ = "decisions"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("decisions.id", ondelete="CASCADE"))
+    label: Mapped[str]
+    document: Mapped[dict[str, Any]]
+    created: Mapped[datetime] = mapped_column(default=_now)
+
+
+class ClimbRow(Base):
+    """The making of the meshes that one state of the decisions lacks.
+
+    state: working, done or cancelled. `keys` lists the meshes it makes.
+    """
+
+    __tablename__ = "climbs"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    decisions_id: Mapped[int] = mapped_column(ForeignKey("decisions.id", ondelete="CASCADE"))
+    state: Mapped[str] = mapped_column(default="working")
+    keys: Mapped[list[Any]]
+    created: Mapped[datetime] = mapped_column(default=_now)
+
+
+class MeshRow(Base):
+    """Figures of a mesh by content key, and the pack that holds its triangles."""
+
+    __tablename__ = "meshes"
+    key: Mapped[str] = mapped_column(primary_key=True)
+    pack: Mapped[str]
+    triangles: Mapped[int]
+    vertices: Mapped[int]
+    off_by: Mapped[float]
+    watertight: Mapped[bool]
+    inside_out: Mapped[bool]
+    failed_faces: Mapped[int]
+    box: Mapped[list[Any]]
+
+
+class DeliveryRow(Base):
+    """Files made for a target. state: waiting, writing, done, failed or cancelled."""
+
+    __tablename__ = "deliveries"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
+    decisions_id: Mapped[int] = mapped_column(ForeignKey("decisions.id", ondelete="CASCADE"))
+    target: Mapped[dict[str, Any]]
+    state: Mapped[str] = mapped_column(default="waiting")
+    stage: Mapped[str] = mapped_column(default="")
+    message: Mapped[str] = mapped_column(default="")
+    files: Mapped[list[Any]] = mapped_column(default=list)
+    bundle: Mapped[str | None]
+    bundle_bytes: Mapped[int] = mapped_column(BigInteger, default=0)
+    receipt: Mapped[dict[str, Any] | None]
+    created: Mapped[datetime] = mapped_column(default=_now)
+
+
+Index("climbs_by_decisions", ClimbRow.decisions_id)

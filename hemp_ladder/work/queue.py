@@ -1,0 +1,29 @@
+"""The queue: procrastinate on our own PostgreSQL."""
+
+import json
+from typing import Any
+
+import procrastinate
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from hemp_ladder.store.config import database_url
+
+#: A task that took its worker down this often is given up.
+MOST_ATTEMPTS = 3
+HEARTBEAT_SECONDS, STALLED_SECONDS = 2.0, 8.0
+
+app = procrastinate.App(
+    connector=procrastinate.PsycopgConnector(conninfo=database_url()), import_paths=["hemp_ladder.work.tasks"]
+)
+
+
+def defer(session: Session, task: str, **values: Any) -> None:
+    """Queue a task in the caller's own transaction: it exists when the rows it speaks of do."""
+    session.execute(
+        text(
+            "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW('default', :task, :priority, NULL, NULL, "
+            "CAST(:values AS jsonb), NULL)::procrastinate_job_to_defer_v1])"
+        ),
+        {"task": task, "priority": 0, "values": json.dumps(values)},
+    )

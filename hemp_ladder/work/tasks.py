@@ -1,0 +1,327 @@
+"""The queued tasks. Each can run twice: it writes by content key and asks first whether it is still wanted."""
+
+import hashlib
+import tempfile
+import time
+import zipfile
+from collections.abc import Callable, Mapping, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import procrastinate
+from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import insert
+
+from hemp_ladder.core.climb import climb
+from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.errors import Cancelled
+from hemp_ladder.core.facet import MeshRequest
+from hemp_ladder.core.findings import Finding, finding
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.ship.deliver import climb_ship
+from hemp_ladder.core.ship.names import file_stem
+from hemp_ladder.core.ship.settings import Target
+from hemp_ladder.store import blobs, model_blob, packs
+from hemp_ladder.store.database import session, tell
+from hemp_ladder.store.tables import (
+    ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job, MeshRow, Revision, Source,
+)  # fmt: skip
+from hemp_ladder.work.actions import source_key, start_climb
+from hemp_ladder.work.children import Crew
+from hemp_ladder.work.queue import MOST_ATTEMPTS, STALLED_SECONDS, app
+from hemp_ladder.work.receipts import receipt_file
+from hemp_ladder.work.receiving import SourceRefused, receive_files
+from hemp_ladder.work.shelf import make_meshes
+
+#: Meshes a task makes before it stores them, so that the stage fills as they come.
+_PACK = 24
+_ASK_SECONDS = 0.5
+
+
+@app.task(name="receive")
+def receive(revision_id: int) -> None:
+    """Read a revision's files into a model; what comes of it is in the revision's row."""
+    with session() as s:
+        revision = s.get(Revision, revision_id)
+        if revision is None or revision.state not in ("waiting", "reading"):
+            return
+        job_id = s.get_one(Source, revision.source_id).job_id
+        revision.state, revision.stage, revision.count = "reading", "reading", 0
+        files = list(revision.files)
+        tell(s, job_id)
+    key = source_key(files)
+    try:
+        model = model_blob.load(key) if blobs.exists(f"models/{key}") else _read(files, revision_id, job_id, key)
+    except SourceRefused as refused:
+        _close_revision(revision_id, job_id, "refused", [refused.finding])
+        return
+    except Cancelled:
+        return
+    with session() as s:
+        revision = s.get_one(Revision, revision_id)
+        if revision.state != "reading":
+            return
+        revision.model_key = key
+        revision.facts = {
+            "format": model.format, "schema": model.schema, "writer": model.writer,
+            "bytes": sum(item["bytes"] for item in files), "unit": model.unit, "up": model.up,
+            "parts": sum(1 for part in model.parts if part.faces), "placements": len(model.placements),
+            "layers": len(model.layers), "colours": len(model.colours()),
+            "size": (np.ptp(model.box, axis=0) * float(model.metres_per_coordinate)).tolist(),
+        }  # fmt: skip
+    _close_revision(revision_id, job_id, "ready", model.findings)
+
+
+def _read(files: list[dict[str, Any]], revision_id: int, job_id: int, key: str) -> Any:
+    last = 0.0
+
+    def on_stage(stage: str, count: int) -> None:
+        nonlocal last
+        if stage == "parts" and time.monotonic() - last < _ASK_SECONDS:
+            return
+        last = time.monotonic()
+        with session() as s:
+            revision = s.get_one(Revision, revision_id)
+            revision.stage, revision.count = stage, count
+            tell(s, job_id)
+
+    def keep(part_key: str, data: bytes) -> None:
+        blobs.put(f"shapes/{part_key}", data)
+
+    with tempfile.TemporaryDirectory() as folder, Crew(1) as crew:
+        laid = []
+        for number, item in enumerate(files):
+            path = Path(folder) / f"blob-{number}"
+            blobs.fetch(f"sources/{item['sha256']}", path)
+            laid.append((item["name"], path))
+        bundle = Path(folder) / "bundle"
+        bundle.mkdir()
+        model = receive_files(laid, bundle, crew, keep, on_stage, _asker(Revision, revision_id, {"cancelled"}))
+    blobs.put(f"models/{key}", model_blob.encode(model))
+    return model
+
+
+def _asker(table: Any, row_id: int, stop: set[str]) -> Callable[[], bool]:
+    """Whether the row says to stop, asked of the database no more often than makes sense."""
+    asked, answer = 0.0, False
+
+    def cancelled() -> bool:
+        nonlocal asked, answer
+        if not answer and time.monotonic() - asked > _ASK_SECONDS:
+            asked = time.monotonic()
+            with session() as s:
+                state = s.scalar(select(table.state).where(table.id == row_id))
+            answer = state is None or state in stop
+        return answer
+
+    return cancelled
+
+
+def _close_revision(revision_id: int, job_id: int, state: str, findings: Sequence[Finding]) -> None:
+    with session() as s:
+        revision = s.get_one(Revision, revision_id)
+        revision.state, revision.stage = state, ""
+        s.query(FindingRow).filter(FindingRow.revision_id == revision_id).delete()
+        s.add_all(FindingRow(revision_id=revision_id, **item.as_dict()) for item in findings)
+        s.flush()
+        if state == "ready":
+            job = s.get_one(Job, job_id, with_for_update=True)
+            start_climb(s, job)
+        tell(s, job_id)
+
+
+@app.task(name="facet")
+def facet(climb_id: int, requests: list[list[Any]]) -> None:
+    """Make one batch of a climb's meshes; whichever batch ends last closes the climb."""
+    with session() as s:
+        climb_row = s.get(ClimbRow, climb_id)
+        if climb_row is None or climb_row.state != "working":
+            return
+        job_id = climb_row.job_id
+        keys = [item[0] for item in requests]
+        there = set(s.scalars(select(MeshRow.key).where(MeshRow.key.in_(keys))))
+    wanted = [MeshRequest(*item) for item in requests if item[0] not in there]
+    made: dict[str, Mesh] = {}
+
+    def keep(request: MeshRequest, mesh: Mesh) -> None:
+        made[request.key] = mesh
+        if len(made) >= _PACK:
+            _store(made, job_id)
+            made.clear()
+
+    try:
+        with Crew(1) as crew:
+            make_meshes(
+                wanted, lambda key: blobs.get(f"shapes/{key}"), crew, keep, _asker(ClimbRow, climb_id, {"cancelled"})
+            )
+    except Cancelled:
+        return
+    finally:
+        _store(made, job_id)
+    with session() as s:
+        climb_row = s.get_one(ClimbRow, climb_id, with_for_update=True)
+        count = s.scalar(select(func.count()).select_from(MeshRow).where(MeshRow.key.in_(climb_row.keys)))
+        if climb_row.state == "working" and count == len(climb_row.keys):
+            climb_row.state = "done"
+        tell(s, job_id)
+
+
+def _store(meshes: Mapping[str, Mesh], job_id: int) -> None:
+    """Put meshes away as one pack, their figures as rows; a mesh that another made meanwhile stays its."""
+    if not meshes:
+        return
+    pack = blobs.put_by_content("packs", packs.encode(meshes), ".glb")
+    rows = [
+        {
+            "key": key, "pack": pack, "triangles": len(mesh.triangles), "vertices": len(mesh.positions),
+            "off_by": mesh.off_by, "watertight": mesh.watertight, "inside_out": mesh.inside_out,
+            "failed_faces": len(mesh.failed),
+            "box": [mesh.positions.min(axis=0).tolist(), mesh.positions.max(axis=0).tolist()]
+            if len(mesh.positions) else [],
+        }
+        for key, mesh in meshes.items()
+    ]  # fmt: skip
+    with session() as s:
+        s.execute(insert(MeshRow).values(rows).on_conflict_do_nothing())
+        tell(s, job_id)
+
+
+class StoreShelf:
+    """Meshes from the store; what is not there is made in this process's children."""
+
+    def __init__(self, cancelled: Callable[[], bool]) -> None:
+        self._cancelled = cancelled
+
+    def meshes(self, requests: Sequence[MeshRequest]) -> Mapping[str, Mesh]:
+        kept: dict[str, Mesh] = {}
+        with session() as s:
+            rows = s.execute(select(MeshRow.key, MeshRow.pack).where(MeshRow.key.in_([r.key for r in requests])))
+            pack_of = {key: pack for key, pack in rows}
+        for pack in set(pack_of.values()):
+            if self._cancelled():
+                raise Cancelled("Stopped on request.")
+            kept.update(packs.decode(blobs.get(f"packs/{pack}")))
+        missing = [r for r in requests if r.key not in kept]
+
+        def keep(request: MeshRequest, mesh: Mesh) -> None:
+            kept[request.key] = mesh
+
+        with Crew() as crew:
+            make_meshes(missing, lambda key: blobs.get(f"shapes/{key}"), crew, keep, self._cancelled)
+        return kept
+
+
+@app.task(name="ship")
+def ship(delivery_id: int) -> None:
+    """Write a delivery's files, read them back, and put them away as one ZIP with the receipt."""
+    with session() as s:
+        delivery = s.get(DeliveryRow, delivery_id)
+        if delivery is None or delivery.state not in ("waiting", "writing"):
+            return
+        job = s.get_one(Job, delivery.job_id)
+        decisions = Decisions.model_validate(s.get_one(DecisionsRow, delivery.decisions_id).document)
+        target = Target.model_validate(delivery.target)
+        revision = s.scalars(
+            select(Revision).join(Source).where(Source.job_id == job.id).order_by(Revision.id.desc()).limit(1)
+        ).one()
+        delivery.state, delivery.stage = "writing", "meshing"
+        tell(s, job.id)
+    cancelled = _asker(DeliveryRow, delivery_id, {"cancelled"})
+
+    def stage(name: str) -> None:
+        if cancelled():
+            raise Cancelled("Stopped on request.")
+        with session() as s:
+            s.get_one(DeliveryRow, delivery_id).stage = name
+            tell(s, job.id)
+
+    try:
+        assert revision.model_key is not None
+        result = climb(model_blob.load(revision.model_key), decisions, StoreShelf(cancelled))
+        with tempfile.TemporaryDirectory() as folder:
+            stem = file_stem(job.name, set())
+            shipped = climb_ship(result, target, Path(folder) / f"{stem}.{target.format}", stage)
+            proof = Path(folder) / f"{stem}-receipt.json"
+            receipt_file(proof, shipped, decisions, revision.files)
+            bundle = _bundle([*shipped.paths, proof], Path(folder) / "bundle.zip")
+            stage("storing")
+            name = f"{_sha256(bundle)}.zip"
+            blobs.put_file(f"deliveries/{name}", bundle)
+            size = bundle.stat().st_size
+            files = [{"name": path.name, "bytes": path.stat().st_size} for path in shipped.paths]
+    except Cancelled:
+        return
+    except Exception as error:
+        _close_delivery(delivery_id, "failed", message=f"Writing failed: {type(error).__name__}: {error}"[:400])
+        raise
+    _close_delivery(
+        delivery_id, "done", files=files, bundle=name, bundle_bytes=size, receipt=shipped.receipt.as_dict()
+    )
+
+
+def _bundle(paths: list[Path], out: Path) -> Path:
+    """One ZIP with fixed times, so that the same files give the same bytes."""
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED, compresslevel=1) as archive:
+        for path in paths:
+            entry = zipfile.ZipInfo(path.name, (2026, 1, 1, 0, 0, 0))
+            entry.compress_type = zipfile.ZIP_DEFLATED
+            entry.external_attr = 0o644 << 16
+            with path.open("rb") as source, archive.open(entry, "w", force_zip64=True) as target:
+                while chunk := source.read(1 << 20):
+                    target.write(chunk)
+    return out
+
+
+def _sha256(path: Path) -> str:
+    with path.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _close_delivery(delivery_id: int, state: str, **values: Any) -> None:
+    with session() as s:
+        delivery = s.get_one(DeliveryRow, delivery_id)
+        if delivery.state == "cancelled":
+            return
+        delivery.state, delivery.stage = state, ""
+        for name, value in values.items():
+            setattr(delivery, name, value)
+        tell(s, delivery.job_id)
+
+
+@app.periodic(cron="*/3 * * * * *")
+@app.task(name="rescue", queueing_lock="rescue", pass_context=True)
+async def rescue(context: procrastinate.JobContext, timestamp: int) -> None:
+    """Take up again what a dead worker left; give up what keeps killing its workers."""
+    manager = context.app.job_manager
+    for job in await manager.get_stalled_jobs(seconds_since_heartbeat=STALLED_SECONDS):
+        if job.attempts + 1 >= MOST_ATTEMPTS:
+            await manager.finish_job(job, procrastinate.jobs.Status.FAILED, delete_job=False)
+            give_up(job.task_name, job.task_kwargs)
+        else:
+            await manager.retry_job(job)
+
+
+def give_up(task: str, values: dict[str, Any]) -> None:
+    """End what a task was for, with a sentence where it is looked for."""
+    if task == "receive":
+        with session() as s:
+            revision = s.get(Revision, values["revision_id"])
+            if revision is None:
+                return
+            job_id = s.get_one(Source, revision.source_id).job_id
+            name = revision.files[0]["name"]
+        _close_revision(
+            values["revision_id"], job_id, "refused",
+            [finding("reader-crashed", name, f"Reading it ended its worker {MOST_ATTEMPTS} times.")],
+        )  # fmt: skip
+    elif task == "ship":
+        _close_delivery(values["delivery_id"], "failed", message="Writing it ended its worker several times.")
+    elif task == "facet":
+        with session() as s:
+            climb_row = s.get(ClimbRow, values["climb_id"])
+            if climb_row is not None:
+                climb_row.state = "cancelled"
+                tell(s, climb_row.job_id)
+
+
