@@ -151,7 +151,7 @@ def result(session: Session, job_id: int) -> ResultView:
     model = model_blob.load(revision.model_key)
     planned = _plan(revision.model_key, decisions.model_dump_json())
     meshes = _mesh_rows(session, planned)
-    before = _before(session, row, revision.model_key, model)
+    before = _before(session, row, revision.model_key)
     return _result_view(row.id, revision.model_key, model, decisions, planned, meshes, before)
 
 
@@ -160,27 +160,22 @@ def _mesh_rows(session: Session, planned: Plan) -> dict[str, MeshRow]:
     return {mesh.key: mesh for mesh in session.scalars(select(MeshRow).where(MeshRow.key.in_(keys)))}
 
 
-def _before(session: Session, row: DecisionsRow, key: str, model: Model) -> int | None:
-    """Triangles of the nearest earlier decisions that asked for other meshes, if they were all made."""
+def _before(session: Session, row: DecisionsRow, key: str) -> dict[int, MeshRow]:
+    """Each part's mesh under the nearest earlier decisions that asked for other meshes, if all are there."""
     now = {r.key for r in _plan(key, Decisions.model_validate(row.document).model_dump_json()).requests if r}
     at = row.parent_id
     for _ in range(20):
         if at is None:
-            return None
+            break
         earlier = session.get_one(DecisionsRow, at)
         planned = _plan(key, Decisions.model_validate(earlier.document).model_dump_json())
-        if {r.key for r in planned.requests if r} != now:
+        wanted = {r.key for r in planned.requests if r}
+        if wanted != now:
             meshes = _mesh_rows(session, planned)
-            total = 0
-            for node in planned.sorted.placements:
-                request = planned.requests[model.nodes[node].part]
-                mesh = meshes.get(request.key) if request else None
-                if mesh is None:
-                    return None
-                total += mesh.triangles
-            return total
+            if len(meshes) == len(wanted):
+                return {i: meshes[r.key] for i, r in enumerate(planned.requests) if r}
         at = earlier.parent_id
-    return None
+    return {}
 
 
 def _result_view(
@@ -190,9 +185,9 @@ def _result_view(
     decisions: Decisions,
     planned: Plan,
     meshes: dict[str, MeshRow],
-    before: int | None,
+    before: dict[int, MeshRow],
 ) -> ResultView:
-    parts = [_part_result(index, model, decisions, planned, meshes) for index in range(len(model.parts))]
+    parts = [_part_result(index, model, decisions, planned, meshes, before.get(index)) for index in range(len(model.parts))]
     used = [model.nodes[node].part for node in planned.sorted.placements]
     distinct = {dress: number for number, dress in enumerate(dict.fromkeys(planned.sorted.dresses))}
     box = planned.fitted.box()
@@ -203,14 +198,14 @@ def _result_view(
         unit=planned.fitted.unit, declared_unit=model.unit, up=planned.fitted.up,
         size=(box[1] - box[0]).tolist(), box=box.tolist(), parts=parts, placements=planned.sorted.placements,
         dresses=[
-            DressView(materials=list(d.materials), rules=list(d.rules), face_slots=list(d.face_slots)) for d in distinct
+            DressView(materials=list(d.materials), rules=list(d.rules), face_slots=[list(slot) for slot in d.face_slots]) for d in distinct
         ],
         dress_of=[distinct[dress] for dress in planned.sorted.dresses],
         layer_of=planned.sorted.layers,
         materials=[material_view(find(id_)) for id_ in planned.sorted.materials()],
         triangles=sum(parts[part].triangles or 0 for part in used),
         vertices=sum(parts[part].vertices or 0 for part in used),
-        triangles_before=before,
+        triangles_before=sum(before[part].triangles for part in used) if before else None,
         loose_parts=planned.sorted.loose_parts(model),
         inside_out=sum(1 for p in with_mesh if p.watertight and p.inside_out != p.flipped),
         open_parts=sum(1 for p in with_mesh if not p.watertight),
@@ -221,7 +216,12 @@ def _result_view(
 
 
 def _part_result(
-    index: int, model: Model, decisions: Decisions, planned: Plan, meshes: dict[str, MeshRow]
+    index: int,
+    model: Model,
+    decisions: Decisions,
+    planned: Plan,
+    meshes: dict[str, MeshRow],
+    before: MeshRow | None,
 ) -> PartResult:
     part, request = model.parts[index], planned.requests[index]
     mesh = meshes.get(request.key) if request else None
@@ -229,6 +229,7 @@ def _part_result(
     own = decisions.facet.parts.get(part.ref)
     return PartResult(
         mesh=request.key if request else None, pack=mesh.pack if mesh and mesh.triangles else None,
+        mesh_before=before.key if before else None, pack_before=before.pack if before and before.triangles else None,
         triangles=mesh.triangles if mesh else None, vertices=mesh.vertices if mesh else None,
         chord=request.chord * scale if request else 0.0,
         degrees=float(np.degrees(request.angle)) if request else 0.0,

@@ -152,6 +152,8 @@ class PartResult(BaseModel):
 
     mesh: str | None
     pack: str | None
+    mesh_before: str | None
+    pack_before: str | None
     triangles: int | None
     vertices: int | None
     chord: float
@@ -180,7 +182,7 @@ class DressView(BaseModel):
 
     materials: list[str]
     rules: list[int]
-    face_slots: list[tuple[int, int]]
+    face_slots: list[list[int]]
 
 
 class ResultView(BaseModel):

@@ -133,7 +133,8 @@ def _closed(meshes: list[trimesh.Trimesh], whole_model: bool) -> bool:
     whole = trimesh.util.concatenate(meshes) if len(meshes) > 1 else meshes[0]
     bare = trimesh.Trimesh(whole.vertices, whole.faces, process=False)
     bare.merge_vertices(digits_vertex=None)
-    bare.update_faces(bare.nondegenerate_faces(height=1e-14))
+    a, b, c = bare.faces.T
+    bare.update_faces((a != b) & (b != c) & (c != a))
     if whole_model:
         return count_open_edges(np.asarray(bare.faces)) == 0
     return bool(bare.is_watertight and bare.is_winding_consistent)

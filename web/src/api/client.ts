@@ -1,0 +1,52 @@
+import createClient from "openapi-fetch";
+
+import type { components, paths } from "./schema";
+
+export type Views = components["schemas"];
+export type Job = Views["JobView"];
+export type JobLine = Views["JobLine"];
+export type Structure = Views["StructureView"];
+export type Result = Views["ResultView"];
+export type PartResult = Views["PartResult"];
+export type Decisions = Views["Decisions"];
+export type Delivery = Views["DeliveryView"];
+export type Finding = Views["FindingView"];
+export type Material = Views["MaterialView"];
+export type Rule = Views["Rule"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+/** An answer that is a problem document becomes an error with its sentence. */
+export class Problem extends Error {
+  constructor(
+    message: string,
+    readonly remedy: string,
+  ) {
+    super(message);
+  }
+}
+
+/** The data of an answer, or the problem it describes thrown. */
+export function need<T>(answer: { data?: T; error?: unknown; response: Response }): T {
+  if (answer.response.ok && answer.data !== undefined) return answer.data;
+  const told = answer.error as { detail?: string; remedy?: string } | undefined;
+  throw new Problem(told?.detail ?? "The server did not answer.", told?.remedy ?? "Try again in a moment.");
+}
+
+/** Send one file as the raw body; progress from 0 to 1. */
+export function upload(file: File, onProgress: (share: number) => void, signal: AbortSignal): Promise<Views["Uploaded"]> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest();
+    request.open("PUT", `/api/uploads?name=${encodeURIComponent(file.name)}`);
+    request.upload.onprogress = (event) => onProgress(event.loaded / Math.max(1, event.total));
+    request.onload = () => {
+      const told = JSON.parse(request.responseText || "{}") as Views["Uploaded"] & { detail?: string; remedy?: string };
+      if (request.status < 300) resolve(told);
+      else reject(new Problem(told.detail ?? "The upload failed.", told.remedy ?? "Try again."));
+    };
+    request.onerror = () => reject(new Problem("The upload broke off.", "Check the connection and drop it again."));
+    request.onabort = () => reject(new Problem("The upload was stopped.", ""));
+    signal.addEventListener("abort", () => request.abort());
+    request.send(file);
+  });
+}

@@ -1,0 +1,119 @@
+import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useRef, useState } from "react";
+
+import { api, type Decisions, type Job, need, Problem } from "./client";
+
+/** The job, kept current by the server's events. */
+export function useJob(id: number) {
+  const queries = useQueryClient();
+  useEffect(() => {
+    const events = new EventSource(`/api/jobs/${id}/events`);
+    events.addEventListener("job", (event) => {
+      queries.setQueryData(["job", id], JSON.parse((event as MessageEvent<string>).data) as Job);
+    });
+    return () => events.close();
+  }, [id, queries]);
+  return useQuery({
+    queryKey: ["job", id],
+    queryFn: async () => need(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+    staleTime: Infinity,
+  });
+}
+
+/** What does not change with decisions; asked for as soon as the source is read. */
+export function useStructure(job: Job | undefined) {
+  return useQuery({
+    queryKey: ["structure", job?.id, job?.source.revision],
+    enabled: job?.source.state === "ready",
+    queryFn: async () =>
+      need(await api.GET("/api/jobs/{job_id}/structure", { params: { path: { job_id: job!.id } } })),
+    staleTime: Infinity,
+  });
+}
+
+/** The decisions worked out; asked again when they change and as meshes come in. */
+export function useResult(job: Job | undefined) {
+  return useQuery({
+    queryKey: ["result", job?.id, job?.decisions_id, job?.climb.done],
+    enabled: job?.source.state === "ready",
+    placeholderData: keepPreviousData,
+    queryFn: async () => need(await api.GET("/api/jobs/{job_id}/result", { params: { path: { job_id: job!.id } } })),
+    staleTime: Infinity,
+    gcTime: 30_000,
+  });
+}
+
+export type Decide = (change: (now: Decisions) => Decisions, label: string, moving?: boolean) => void;
+
+/**
+ * Puts decisions in force, one after the other. While a slider moves only its
+ * newest position is sent, and the whole movement is one step of undo.
+ */
+export function useDecide(id: number): { decide: Decide; act: (what: Act) => void; problem: Problem | null; forget: () => void } {
+  const queries = useQueryClient();
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const chain = useRef<Promise<void>>(Promise.resolve());
+  const waiting = useRef<{ label: string; change: (now: Decisions) => Decisions } | null>(null);
+  const movement = useRef<{ label: string; id: number; at: number } | null>(null);
+
+  const enqueue = useCallback(
+    (work: () => Promise<Job>) => {
+      chain.current = chain.current.then(async () => {
+        try {
+          queries.setQueryData(["job", id], await work());
+          setProblem(null);
+        } catch (error) {
+          setProblem(error instanceof Problem ? error : new Problem("The server did not answer.", "Try again."));
+        }
+      });
+    },
+    [id, queries],
+  );
+
+  const send = useCallback(
+    (change: (now: Decisions) => Decisions, label: string, moving: boolean) =>
+      enqueue(async () => {
+        const job = queries.getQueryData<Job>(["job", id])!;
+        const last = movement.current;
+        const same = moving && last?.label === label && last.id === job.decisions_id && Date.now() - last.at < 5000;
+        const after = need(
+          await api.PUT("/api/jobs/{job_id}/decisions", {
+            params: { path: { job_id: id } },
+            body: {
+              decisions: change(job.decisions) as unknown as Record<string, never>,
+              label,
+              continues: same ? job.decisions_id : null,
+            },
+          }),
+        );
+        movement.current = moving ? { label, id: after.decisions_id, at: Date.now() } : null;
+        return after;
+      }),
+    [enqueue, id, queries],
+  );
+
+  const decide = useCallback<Decide>(
+    (change, label, moving = false) => {
+      if (!moving) return send(change, label, false);
+      const idle = waiting.current === null;
+      waiting.current = { change, label };
+      if (idle)
+        setTimeout(() => {
+          const newest = waiting.current!;
+          waiting.current = null;
+          send(newest.change, newest.label, true);
+        }, 120);
+    },
+    [send],
+  );
+
+  const act = useCallback(
+    (what: Act) =>
+      enqueue(async () => need(await api.POST(`/api/jobs/{job_id}/${what}`, { params: { path: { job_id: id } } }))),
+    [enqueue, id],
+  );
+
+  return { decide, act, problem, forget: () => setProblem(null) };
+}
+
+export type Act = "undo" | "redo" | "cancel" | "resume";

@@ -1,0 +1,46 @@
+import { createContext, useContext } from "react";
+
+import type { Decisions, Job, Material, Result, Structure } from "./api/client";
+import type { Act, Decide } from "./api/job";
+
+export const RUNGS = ["Receive", "Fit", "Facet", "Sort", "Mend", "Trim", "Ship"] as const;
+export type Rung = (typeof RUNGS)[number];
+export type Look = "shaded" | "edges" | "colours" | "facing";
+
+/** What a person looks at: not a decision, so it is not kept with the job. */
+export interface View {
+  open: Rung | null;
+  look: Look;
+  /** Parts by index. */
+  chosen: ReadonlySet<number>;
+  hidden: ReadonlySet<number>;
+  compare: boolean;
+  /** Raised to ask the stage to frame what is chosen, or all. */
+  framed: number;
+}
+
+/** The one bench that is open: the job, its model, and how to change either. */
+export interface Bench {
+  job: Job;
+  structure: Structure | undefined;
+  result: Result | undefined;
+  library: Material[];
+  decisions: Decisions;
+  decide: Decide;
+  act: (what: Act) => void;
+  ship: () => void;
+  view: View;
+  look: (change: Partial<View> | ((now: View) => Partial<View>)) => void;
+}
+
+export const BenchContext = createContext<Bench | null>(null);
+
+export function useBench(): Bench {
+  const bench = useContext(BenchContext);
+  if (!bench) throw new Error("outside of a bench");
+  return bench;
+}
+
+/** Choose parts and bring them into view. */
+export const goTo = (bench: Bench, parts: Iterable<number>) =>
+  bench.look((now) => ({ chosen: new Set(parts), framed: now.framed + 1 }));

@@ -1,0 +1,202 @@
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useMemo, useRef, useState } from "react";
+
+import { useBench } from "../bench";
+import { Button, Choice, Swatch } from "../ui/controls";
+import { count, metric, plural } from "../ui/format";
+import { type Row, tableRows, treeRows, wornBy } from "./rows";
+
+const COLUMNS = "grid-cols-[minmax(150px,1.5fr)_54px_minmax(80px,.8fr)_minmax(120px,1fr)_minmax(100px,.9fr)_84px_92px_84px_76px]";
+
+/** Parts as table or tree, with their figures and the reason for each decision. */
+export function Ledger() {
+  const bench = useBench();
+  const { structure, result, view, look, decisions } = bench;
+  const [text, setText] = useState("");
+  const [form, setForm] = useState<"table" | "tree">("table");
+  const [folded, setFolded] = useState(false);
+  const [open, setOpen] = useState<ReadonlySet<number>>(new Set([0]));
+  const scroller = useRef<HTMLDivElement>(null);
+  const names = useMemo(() => new Map(result?.materials.map((item) => [item.id, item.name])), [result]);
+  const worn = useMemo(
+    () => (structure && result ? wornBy(structure, result, decisions.sort.rules) : new Map()),
+    [structure, result, decisions.sort.rules],
+  );
+  const rows = useMemo<Row[]>(() => {
+    if (!structure) return [];
+    return form === "table" ? tableRows(structure, worn, names, text) : treeRows(structure, open, text);
+  }, [structure, form, worn, names, text, open]);
+  const lines = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => 27, overscan: 8 });
+
+  const choose = (row: Row, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
+    const parts = row.part >= 0 ? [row.part] : partsBelow(row);
+    look((now) => {
+      if (!event.shiftKey && !event.ctrlKey && !event.metaKey) return { chosen: new Set(parts) };
+      const next = new Set(now.chosen);
+      for (const part of parts) if (parts.length > 1 || !next.delete(part)) next.add(part);
+      return { chosen: next };
+    });
+  };
+  const partsBelow = (row: Row): number[] => {
+    const found = new Set<number>();
+    for (let node = row.key; node <= row.key + row.below; node++) {
+      const part = structure!.node_parts[node]!;
+      if (part >= 0) found.add(part);
+    }
+    return [...found];
+  };
+  const some = view.chosen.size > 0;
+
+  return (
+    <section aria-label="Ledger" className="min-w-0 border-t border-line bg-paper text-[13px]">
+      <div className="flex h-[38px] items-center gap-3 border-b border-line px-3.5">
+        <button type="button" aria-expanded={!folded} onClick={() => setFolded((now) => !now)} className="font-name flex items-center gap-1.5 rounded text-[14px] font-semibold">
+          <span aria-hidden className="text-[9px] text-ink-soft">{folded ? "▲" : "▼"}</span> Ledger
+        </button>
+        <input
+          aria-label="Find a part, layer or material"
+          placeholder="Find a part, layer or material"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          className="w-[200px] rounded-md border border-line bg-white px-2 py-1 placeholder:text-ink-soft"
+        />
+        <span className="whitespace-nowrap text-ink-soft">
+          {form === "table" ? plural(rows.length, "part") : plural(rows.length, "row")}
+          {some && `, ${count(view.chosen.size)} chosen`}
+        </span>
+        <div className="ml-auto flex items-center gap-1.5">
+          {some && (
+            <>
+              <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>Frame</Button>
+              <Button onClick={() => look((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }))}>Hide</Button>
+              <Button onClick={() => look((now) => ({ hidden: new Set([...structure!.parts.keys()].filter((part) => !now.chosen.has(part))) }))}>Show only</Button>
+            </>
+          )}
+          {view.hidden.size > 0 && <Button onClick={() => look({ hidden: new Set() })}>Show all</Button>}
+          <Choice label="Form of the ledger" value={form} options={[{ value: "tree", label: "Tree" }, { value: "table", label: "Table" }]} onChange={setForm} />
+        </div>
+      </div>
+      {!folded && (
+        <div role="grid" aria-label="Parts" aria-rowcount={rows.length + 1} className="overflow-x-auto">
+          <div role="row" className={`grid ${COLUMNS} min-w-[860px] gap-x-3 border-b border-cloth-deep px-3.5 py-1 pr-6 text-[12px] text-ink-soft`}>
+            {["Part", "Times", "Layer", "Material", "Why", "Chord error", "Triangles each", "In all", "Off by"].map((name, column) => (
+              <span key={name} role="columnheader" className={column === 1 || column > 4 ? "text-right" : ""}>{name}</span>
+            ))}
+          </div>
+          <div ref={scroller} className="h-[134px] min-w-[860px] overflow-y-scroll">
+            {!rows.length && (
+              <p className="px-3.5 py-3 text-ink-soft">
+                {!structure ? "Parts stand here as soon as the source is read." : text ? "Nothing has that in its name, layer or material." : "There are no parts."}
+              </p>
+            )}
+            <div role="presentation" className="relative" style={{ height: lines.getTotalSize() }}>
+              {lines.getVirtualItems().map((line) => {
+                const row = rows[line.index]!;
+                return (
+                  <LedgerRow
+                    key={row.key}
+                    row={row}
+                    top={line.start}
+                    number={line.index + 2}
+                    tree={form === "tree"}
+                    worn={worn.get(row.part)}
+                    opened={open.has(row.key)}
+                    onOpen={() =>
+                      setOpen((now) => {
+                        const next = new Set(now);
+                        if (!next.delete(row.key)) next.add(row.key);
+                        return next;
+                      })
+                    }
+                    onChoose={(event) => choose(row, event)}
+                  />
+                );
+              })}
+            </div>
+          </div>
+        </div>
+      )}
+    </section>
+  );
+}
+
+function LedgerRow({ row, top, number, tree, worn, opened, onOpen, onChoose }: {
+  row: Row;
+  top: number;
+  number: number;
+  tree: boolean;
+  worn: { layer: string | null; materials: string[]; why: string; loose: boolean } | undefined;
+  opened: boolean;
+  onOpen: () => void;
+  onChoose: (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
+}) {
+  const { structure, result, view, look } = useBench();
+  const part = row.part >= 0 ? structure?.parts[row.part] : undefined;
+  const made = row.part >= 0 ? result?.parts[row.part] : undefined;
+  const material = result?.materials.find((item) => item.id === worn?.materials[0]);
+  const chosen = row.part >= 0 && view.chosen.has(row.part);
+  const hidden = row.part >= 0 && view.hidden.has(row.part);
+  const right = "text-right";
+  return (
+    <div
+      role="row"
+      aria-rowindex={number}
+      aria-selected={chosen}
+      tabIndex={0}
+      onClick={onChoose}
+      onDoubleClick={() => look((now) => ({ framed: now.framed + 1 }))}
+      onKeyDown={(event) => {
+        if (event.key === "Enter" || event.key === " ") {
+          event.preventDefault();
+          onChoose(event);
+        } else if (event.key === "ArrowDown") (event.currentTarget.nextElementSibling as HTMLElement | null)?.focus();
+        else if (event.key === "ArrowUp") (event.currentTarget.previousElementSibling as HTMLElement | null)?.focus();
+        else if (event.key === "ArrowRight" && row.below && !opened) onOpen();
+        else if (event.key === "ArrowLeft" && row.below && opened) onOpen();
+      }}
+      className={`absolute inset-x-0 grid ${COLUMNS} h-[27px] cursor-default items-center gap-x-3 border-b border-cloth-deep px-3.5 -outline-offset-2 select-none ${chosen ? "bg-sea-pale" : "hover:bg-cloth"} ${hidden ? "text-ink-soft italic" : ""}`}
+      style={{ transform: `translateY(${top}px)` }}
+    >
+      <span role="gridcell" className="flex min-w-0 items-center" style={{ paddingLeft: row.depth * 14 }}>
+        {tree && row.below > 0 && (
+          <button
+            type="button"
+            tabIndex={-1}
+            aria-label={`${opened ? "Close" : "Open"} ${row.name}`}
+            onClick={(event) => {
+              event.stopPropagation();
+              onOpen();
+            }}
+            className="mr-1 w-4 text-[10px]"
+          >
+            {opened ? "▾" : "▸"}
+          </button>
+        )}
+        <span className="truncate" title={row.name}>{row.name}</span>
+        {hidden && <span className="pl-1.5 text-[11.5px]">hidden</span>}
+      </span>
+      <span role="gridcell" className={right}>{part ? count(tree ? 1 : part.times) : row.below ? count(row.below) : ""}</span>
+      <span role="gridcell" className={`truncate ${worn?.layer ? "" : "text-ink-soft"}`}>{part ? (worn?.layer ?? "none") : ""}</span>
+      <span role="gridcell" className="flex min-w-0 items-center gap-1.5">
+        {worn?.loose ? (
+          <b className="font-semibold text-signal">loose end</b>
+        ) : (
+          material && (
+            <>
+              <Swatch colour={material.colour} />
+              <span className="truncate">
+                {material.name}
+                {worn!.materials.length > 1 && ` +${worn!.materials.length - 1}`}
+              </span>
+            </>
+          )
+        )}
+      </span>
+      <span role="gridcell" className="truncate text-ink-soft" title={worn?.why}>{worn?.why}</span>
+      <span role="gridcell" className={`${right} ${made?.own ? "font-semibold" : ""}`} title={made?.own ? "its own" : undefined}>{part?.faces && made ? metric(made.chord) : ""}</span>
+      <span role="gridcell" className={right}>{made?.mesh ? (made.triangles === null ? "…" : count(made.triangles)) : ""}</span>
+      <span role="gridcell" className={right}>{made?.mesh && made.triangles !== null ? count(made.triangles * (tree ? 1 : part!.times)) : ""}</span>
+      <span role="gridcell" className={right}>{made?.mesh && made.off_by !== null ? (made.failed_faces ? <b className="text-signal">failed</b> : metric(made.off_by)) : ""}</span>
+    </div>
+  );
+}

@@ -1,0 +1,79 @@
+import type { Result, Structure } from "../api/client";
+
+/** One line of the ledger: a part in the table, a node in the tree. */
+export interface Row {
+  key: number;
+  name: string;
+  depth: number;
+  part: number;
+  /** Nodes below it in the tree; 0 for a part. */
+  below: number;
+}
+
+/** What a part wears and why, in words; the first of its placements speaks for it. */
+export interface Worn {
+  layer: string | null;
+  materials: string[];
+  why: string;
+  loose: boolean;
+}
+
+/** Rows of the table: every part with a surface whose name, layer or material holds the text. */
+export function tableRows(structure: Structure, worn: Map<number, Worn>, names: Map<string, string>, text: string): Row[] {
+  const wanted = text.trim().toLowerCase();
+  return structure.parts.flatMap((part, index) => {
+    if (!part.faces) return [];
+    const dress = worn.get(index);
+    const words = [part.ref, dress?.layer ?? "", ...(dress?.materials.map((id) => names.get(id) ?? id) ?? [])];
+    if (wanted && !words.some((word) => word.toLowerCase().includes(wanted))) return [];
+    return [{ key: index, name: part.ref, depth: 0, part: index, below: 0 }];
+  });
+}
+
+/** Rows of the tree: the open nodes, or, while searching, every node whose name holds the text and what is above it. */
+export function treeRows(structure: Structure, open: ReadonlySet<number>, text: string): Row[] {
+  const { node_names: names, node_parents: parents, node_parts: parts } = structure;
+  const count = names.length;
+  const below = new Uint32Array(count);
+  const depth = new Uint16Array(count);
+  for (let node = count - 1; node >= 0; node--) if (parents[node]! >= 0) below[parents[node]!]! += below[node]! + 1;
+  for (let node = 0; node < count; node++) depth[node] = parents[node]! < 0 ? 0 : depth[parents[node]!]! + 1;
+  const wanted = text.trim().toLowerCase();
+  const shown = new Uint8Array(count);
+  if (wanted) {
+    for (let node = 0; node < count; node++)
+      if (names[node]!.toLowerCase().includes(wanted)) for (let at = node; at >= 0 && !shown[at]; at = parents[at]!) shown[at] = 1;
+  } else
+    for (let node = 0; node < count; node++) {
+      const parent = parents[node]!;
+      shown[node] = parent < 0 || (shown[parent]! && open.has(parent)) ? 1 : 0;
+    }
+  const rows: Row[] = [];
+  for (let node = 0; node < count; node++)
+    if (shown[node]) {
+      const part = parts[node]!;
+      rows.push({ key: node, name: names[node] || (part >= 0 ? structure.parts[part]!.ref : "group"), depth: depth[node]!, part, below: below[node]! });
+    }
+  return rows;
+}
+
+export function wornBy(structure: Structure, result: Result, rules: { by: string; match: string }[]): Map<number, Worn> {
+  const worn = new Map<number, Worn>();
+  result.placements.forEach((node, at) => {
+    const part = structure.node_parts[node]!;
+    const dress = result.dresses[result.dress_of[at]!]!;
+    const known = worn.get(part);
+    if (known) {
+      known.loose ||= dress.rules.includes(-2);
+      return;
+    }
+    const why = [...new Set(dress.rules)].map((rule) => {
+      if (rule === -1) return "source colour";
+      if (rule === -2) return "";
+      const { by, match } = rules[rule] ?? { by: "rule", match: "" };
+      return by === "name" ? `name “${match}”` : `${by} ${match}`;
+    });
+    worn.set(part, { layer: result.layer_of[at] ?? null, materials: dress.materials, why: why.filter(Boolean).join(", "), loose: dress.rules.includes(-2) });
+  });
+  return worn;
+}

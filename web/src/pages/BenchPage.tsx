@@ -1,0 +1,99 @@
+import { useQuery } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useState } from "react";
+
+import { api, need } from "../api/client";
+import { useDecide, useJob, useResult, useStructure } from "../api/job";
+import { BenchContext, type Bench, type View } from "../bench";
+import { Ledger } from "../ledger/Ledger";
+import { Ladder } from "../rungs/Ladder";
+import { Stage } from "../stage/Stage";
+import { Link } from "../ui/address";
+import { Shortcuts } from "../ui/Shortcuts";
+import { Strip } from "../ui/Strip";
+
+const START: View = { open: "Facet", look: "shaded", chosen: new Set(), hidden: new Set(), compare: false, framed: 0 };
+
+/** Where a job is worked on: strip, ladder, stage and ledger. */
+export function BenchPage({ jobId }: { jobId: number }) {
+  const job = useJob(jobId);
+  const structure = useStructure(job.data);
+  const result = useResult(job.data);
+  const library = useQuery({
+    queryKey: ["library"],
+    queryFn: async () => need(await api.GET("/api/library")),
+    staleTime: Infinity,
+  });
+  const { decide, act, problem, forget } = useDecide(jobId);
+  const [view, setView] = useState<View>(START);
+  const [wide, setWide] = useState(false);
+  const look = useCallback<Bench["look"]>(
+    (change) => setView((now) => ({ ...now, ...(typeof change === "function" ? change(now) : change) })),
+    [],
+  );
+  const ship = useCallback(
+    () => void api.POST("/api/jobs/{job_id}/deliveries", { params: { path: { job_id: jobId } } }),
+    [jobId],
+  );
+  useEffect(() => {
+    if (job.data) document.title = `${job.data.name} · Hemp Ladder`;
+    return () => {
+      document.title = "Hemp Ladder";
+    };
+  }, [job.data]);
+  const readable = job.data?.source.state === "ready";
+  useEffect(() => {
+    if (job.data && !readable) look({ open: "Receive" });
+  }, [job.data, readable, look]);
+
+  const bench = useMemo<Bench | null>(
+    () =>
+      job.data
+        ? {
+            job: job.data,
+            structure: structure.data,
+            result: result.data,
+            library: library.data ?? [],
+            decisions: job.data.decisions,
+            decide,
+            act,
+            ship,
+            view,
+            look,
+          }
+        : null,
+    [job.data, structure.data, result.data, library.data, decide, act, ship, view, look],
+  );
+
+  if (job.isError)
+    return (
+      <main className="grid h-full place-content-center gap-2 text-center">
+        <h1 className="font-name text-[20px] font-semibold">This job cannot be shown</h1>
+        <p role="alert" className="text-ink-soft">{job.error.message}</p>
+        <Link href="/" className="underline">To the list of jobs</Link>
+      </main>
+    );
+  if (!bench) return <main className="grid h-full place-content-center text-ink-soft">Opening the job…</main>;
+  return (
+    <BenchContext value={bench}>
+      <div className={`grid h-full min-h-0 ${wide ? "grid-cols-[0_1fr]" : "grid-cols-[348px_1fr]"} grid-rows-[52px_1fr]`}>
+        <Strip />
+        <Ladder />
+        <main className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto] border-l border-line">
+          <Stage wide={wide} onWide={() => setWide((now) => !now)} />
+          {!wide && <Ledger />}
+        </main>
+      </div>
+      <Shortcuts />
+      {problem && (
+        <div role="alert" className="fixed bottom-4 left-1/2 z-40 flex max-w-xl -translate-x-1/2 items-baseline gap-4 rounded-md border border-signal bg-signal-pale px-4 py-2 shadow-lg">
+          <span>
+            {problem.message} {problem.remedy}
+          </span>
+          <button type="button" className="font-semibold underline" onClick={forget}>
+            Close
+          </button>
+        </div>
+      )}
+    </BenchContext>
+  );
+}

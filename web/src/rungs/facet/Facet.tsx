@@ -1,0 +1,141 @@
+import type { Decisions } from "../../api/client";
+import { useBench } from "../../bench";
+import { Button, Choice, Figure, LogField } from "../../ui/controls";
+import { bytes, count, metric, plural, readLength } from "../../ui/format";
+
+type FacetNow = Decisions["facet"];
+type Chord = FacetNow["chord"];
+
+const PURPOSES: { value: string; label: string; metres: number; degrees: number }[] = [
+  { value: "background", label: "Background", metres: 5e-3, degrees: 30 },
+  { value: "general", label: "General", metres: 5e-4, degrees: 20 },
+  { value: "close-up", label: "Close-up", metres: 1e-4, degrees: 10 },
+  { value: "print", label: "Print", metres: 5e-5, degrees: 15 },
+];
+
+/** How densely curves become triangles: for the job, and for the chosen parts. */
+export function Facet() {
+  const { decisions, decide, result, structure, view, job } = useBench();
+  const { facet } = decisions;
+  const chosen = [...view.chosen].filter((part) => structure?.parts[part]?.faces);
+  const set = (change: Partial<FacetNow>, label: string, moving = false) =>
+    decide((now) => ({ ...now, facet: { ...now.facet, ...change } }), label, moving);
+  const purpose = PURPOSES.find(
+    (item) => facet.chord.kind === "absolute" && Math.abs(facet.chord.metres - item.metres) < 1e-9 && Math.abs(facet.degrees - item.degrees) < 1e-9,
+  );
+  return (
+    <div className="grid gap-2.5">
+      <Choice
+        label="Purpose"
+        value={purpose?.value ?? null}
+        options={PURPOSES}
+        onChange={(value) => {
+          const found = PURPOSES.find((item) => item.value === value)!;
+          set({ chord: { kind: "absolute", metres: found.metres }, degrees: found.degrees }, `Facets for ${found.label.toLowerCase()}`);
+        }}
+      />
+      <ChordField
+        chord={facet.chord}
+        onChange={(chord, moving) => set({ chord }, "Chord error", moving)}
+      />
+      <LogField
+        label="Angle"
+        value={facet.degrees}
+        least={1}
+        most={90}
+        show={(value) => `${Number(value.toPrecision(3))}°`}
+        read={(text) => (/^\s*[\d.]+\s*°?\s*$/.test(text) ? parseFloat(text) : null)}
+        onMove={(degrees) => set({ degrees }, "Angle", true)}
+        onSet={(degrees) => set({ degrees }, "Angle")}
+      />
+      <Choice
+        label="Chord error as"
+        value={facet.chord.kind}
+        options={[
+          { value: "absolute", label: "as a length" },
+          { value: "relative", label: "by part size" },
+        ]}
+        onChange={(kind) =>
+          set({ chord: kind === "absolute" ? { kind, metres: 5e-4 } : { kind, share: 1e-3 } }, kind === "absolute" ? "Chord error as a length" : "Chord error by part size")
+        }
+      />
+      {result && (
+        <div className="grid grid-cols-3 gap-1.5 border-t border-dashed border-line pt-2.5">
+          <Figure value={job.climb.state === "done" ? metric(result.off_by) : "…"} meaning="off at most" />
+          <Figure value={count(result.vertices)} meaning="vertices" />
+          <Figure value={job.climb.state === "done" ? bytes(result.glb_bytes) : "…"} meaning="as GLB, about" />
+        </div>
+      )}
+      <Own chosen={chosen} />
+    </div>
+  );
+}
+
+function ChordField({ chord, onChange }: { chord: Chord; onChange: (chord: Chord, moving: boolean) => void }) {
+  return chord.kind === "absolute" ? (
+    <LogField
+      label="Chord error"
+      value={chord.metres}
+      least={1e-5}
+      most={0.05}
+      show={metric}
+      read={readLength}
+      onMove={(metres) => onChange({ kind: "absolute", metres }, true)}
+      onSet={(metres) => onChange({ kind: "absolute", metres }, false)}
+    />
+  ) : (
+    <LogField
+      label="Chord error"
+      value={chord.share}
+      least={1e-5}
+      most={0.1}
+      show={(value) => `${Number((value * 100).toPrecision(2))} %`}
+      read={(text) => (/^\s*[\d.]+\s*%?\s*$/.test(text) ? parseFloat(text) / 100 : null)}
+      onMove={(share) => onChange({ kind: "relative", share }, true)}
+      onSet={(share) => onChange({ kind: "relative", share }, false)}
+    />
+  );
+}
+
+/** Settings of the chosen parts' own. */
+function Own({ chosen }: { chosen: number[] }) {
+  const { decisions, decide, structure, result } = useBench();
+  const own = Object.keys(decisions.facet.parts ?? {});
+  if (!chosen.length)
+    return (
+      <p className="text-[12.5px] text-ink-soft">
+        {own.length ? `${plural(own.length, "part has", "parts have")} a chord error of their own. ` : ""}
+        Choose parts on the stage or in the ledger to give them their own.
+      </p>
+    );
+  const refs = chosen.map((part) => structure!.parts[part]!.ref);
+  const first = decisions.facet.parts?.[refs[0]!]?.chord ?? { kind: "absolute" as const, metres: result?.parts[chosen[0]!]?.chord ?? 5e-4 };
+  const name = refs.length === 1 ? refs[0]! : `${refs.length} parts`;
+  const put = (chord: Chord | null, moving: boolean) =>
+    decide(
+      (now) => {
+        const parts = { ...now.facet.parts };
+        for (const ref of refs) {
+          if (chord) parts[ref] = { degrees: null, ...parts[ref], chord };
+          else delete parts[ref];
+        }
+        return { ...now, facet: { ...now.facet, parts } };
+      },
+      chord ? `Chord error of ${name}` : `${name} as the job`,
+      moving,
+    );
+  const set = refs.some((ref) => decisions.facet.parts?.[ref]);
+  return (
+    <section aria-label="Own chord error" className="grid gap-2 border-t border-dashed border-line pt-2.5">
+      <p className="truncate font-semibold" title={refs.join(", ")}>
+        Only {name}
+      </p>
+      <ChordField chord={first} onChange={put} />
+      {set && (
+        <Button className="justify-self-start" onClick={() => put(null, false)}>
+          As the job again
+        </Button>
+      )}
+    </section>
+  );
+}

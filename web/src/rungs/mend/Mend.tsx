@@ -1,0 +1,56 @@
+import { goTo, useBench } from "../../bench";
+import { Button, Fact } from "../../ui/controls";
+import { count, plural } from "../../ui/format";
+
+/** Which way surfaces face, and turning them by hand. */
+export function Mend() {
+  const bench = useBench();
+  const { result, structure, decisions, decide, view, look } = bench;
+  if (!result || !structure) return <p className="text-ink-soft">The source is not read yet.</p>;
+  const flipped = decisions.mend.flipped;
+  const refs = [...view.chosen].flatMap((part) => (structure.parts[part]?.faces ? [structure.parts[part].ref] : []));
+  const insideOut = result.parts.flatMap((part, index) => (part.watertight && part.inside_out !== part.flipped ? [index] : []));
+  const open = result.parts.flatMap((part, index) => (part.watertight === false ? [index] : []));
+  const flip = (which: string[]) =>
+    decide(
+      (now) => {
+        const next = new Set(now.mend.flipped);
+        for (const ref of which) if (!next.delete(ref)) next.add(ref);
+        return { ...now, mend: { ...now.mend, flipped: [...next] } };
+      },
+      `Flipped ${which.length === 1 ? which[0] : plural(which.length, "part")}`,
+    );
+  return (
+    <div className="grid gap-2 text-[13.5px]">
+      <dl>
+        <Fact name="Inside out">
+          {insideOut.length ? (
+            <Button quiet className="-mr-2 text-signal" onClick={() => goTo(bench, insideOut)}>{plural(insideOut.length, "part")}</Button>
+          ) : (
+            "none"
+          )}
+        </Fact>
+        <Fact name="Open, with an edge where they end">
+          {open.length ? <Button quiet className="-mr-2" onClick={() => goTo(bench, open)}>{plural(open.length, "part")}</Button> : "none"}
+        </Fact>
+        <Fact name="Turned by hand">{count(flipped.length)}</Fact>
+      </dl>
+      <div className="flex flex-wrap gap-2">
+        <Button on={view.look === "facing"} onClick={() => look({ look: view.look === "facing" ? "shaded" : "facing" })}>
+          Show facing
+        </Button>
+        <Button disabled={!refs.length} onClick={() => flip(refs)}>
+          {refs.length > 1 ? `Flip ${refs.length} parts` : "Flip the chosen part"}
+        </Button>
+        {insideOut.length > 0 && (
+          <Button main onClick={() => flip(insideOut.map((part) => structure.parts[part]!.ref))}>
+            Turn all outward
+          </Button>
+        )}
+      </div>
+      <p className="text-[12.5px] text-ink-soft">
+        Violet stripes mark surfaces seen from behind. {refs.length ? "" : "Choose a part on the stage or in the ledger to flip it."}
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,118 @@
+import { api, type Decisions, type Delivery } from "../../api/client";
+import { useBench } from "../../bench";
+import { Link } from "../../ui/address";
+import { Button, Choice, Progress, Select } from "../../ui/controls";
+import { bytes } from "../../ui/format";
+
+type Target = Decisions["ship"]["target"];
+const CUSTOMS: Record<Target["format"], { unit: string; up: string; group: "part" | "one" }> = {
+  glb: { unit: "m", up: "Y", group: "part" },
+  obj: { unit: "m", up: "Y", group: "part" },
+  stl: { unit: "mm", up: "Z", group: "one" },
+};
+const STAGES: Record<string, string> = {
+  meshing: "Gathering meshes",
+  writing: "Writing files",
+  checking: "Reading back and checking",
+  storing: "Putting away",
+};
+
+/** Where the mesh goes and how, and what came of the last deliveries. */
+export function Ship() {
+  const { decisions, decide, result, job, ship } = useBench();
+  const { target } = decisions.ship;
+  const custom = CUSTOMS[target.format];
+  const set = (change: Partial<Target>, label: string) =>
+    decide((now) => ({ ...now, ship: { ...now.ship, target: { ...now.ship.target, ...change } } }), label);
+  const busy = job.deliveries.some((item) => item.state === "waiting" || item.state === "writing");
+  const loose = result?.loose_parts.length ?? 0;
+  return (
+    <div className="grid gap-2.5 text-[13.5px]">
+      <Choice
+        label="Format"
+        value={target.format}
+        options={[
+          { value: "glb", label: "GLB" },
+          { value: "obj", label: "OBJ + MTL" },
+          { value: "stl", label: "STL" },
+        ]}
+        onChange={(format) => set({ format, unit: null, up: null, group: null }, `Target ${format.toUpperCase()}`)}
+      />
+      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
+        Unit
+        <Select
+          label="Unit of the target"
+          value={target.unit ?? "custom"}
+          onChange={(unit) => set({ unit: unit === "custom" ? null : unit }, "Unit of the target")}
+          options={[{ value: "custom", label: `as is usual: ${custom.unit}` }, ...["mm", "cm", "m", "in", "ft"].map((value) => ({ value, label: value }))]}
+        />
+      </label>
+      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
+        Up axis
+        <Select
+          label="Up axis of the target"
+          value={target.up ?? "custom"}
+          onChange={(up) => set({ up: up === "custom" ? null : (up as Target["up"]) }, "Up axis of the target")}
+          options={[{ value: "custom", label: `as is usual: ${custom.up}` }, ...["z", "y", "x"].map((value) => ({ value, label: `${value.toUpperCase()} is up` }))]}
+        />
+      </label>
+      <Choice
+        label="Meshes"
+        value={target.group ?? custom.group}
+        options={[
+          { value: "part", label: "each part" },
+          { value: "material", label: "one per material" },
+          { value: "one", label: "a single one" },
+        ]}
+        onChange={(group) => set({ group }, "Meshes of the target")}
+      />
+      {loose > 0 && <p className="text-signal">{loose === 1 ? "One loose end ships" : `${loose} loose ends ship`} in the undecided grey.</p>}
+      <Button main className="py-1.5" disabled={!result || busy} onClick={ship}>
+        {busy ? "Shipping…" : `Ship as ${target.format.toUpperCase()}`}
+      </Button>
+      <ul>
+        {job.deliveries.slice(0, 4).map((item) => (
+          <DeliveryLine key={item.id} item={item} jobId={job.id} />
+        ))}
+      </ul>
+    </div>
+  );
+}
+
+function DeliveryLine({ item, jobId }: { item: Delivery; jobId: number }) {
+  const form = String(item.target.format).toUpperCase();
+  const busy = item.state === "waiting" || item.state === "writing";
+  return (
+    <li className="grid gap-1 border-t border-cloth-deep py-1.5">
+      <div className="flex items-baseline justify-between gap-2">
+        <span>
+          <b className="font-semibold">{form}</b> <Verdict item={item} />
+        </span>
+        {busy ? (
+          <Button quiet onClick={() => void api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id: item.id } } })}>
+            Stop
+          </Button>
+        ) : (
+          item.receipt && (
+            <span className="flex gap-3">
+              <Link href={`/jobs/${jobId}/deliveries/${item.id}`} className="underline decoration-line underline-offset-4">Receipt</Link>
+              <a href={`/api/deliveries/${item.id}/bundle`} download className="underline decoration-line underline-offset-4">
+                ZIP {bytes(item.bundle_bytes)}
+              </a>
+            </span>
+          )
+        )}
+      </div>
+      {busy && <Progress share={null} label="Shipping" />}
+      {item.message && <p role="alert" className="text-signal">{item.message}</p>}
+    </li>
+  );
+}
+
+/** In a few words, how a delivery stands. */
+export function Verdict({ item }: { item: Delivery }) {
+  if (item.state === "waiting" || item.state === "writing") return <span className="text-ink-soft">{STAGES[item.stage] ?? "Waiting"}…</span>;
+  if (item.state === "cancelled") return <span className="text-ink-soft">stopped</span>;
+  if (item.state === "failed" || !item.receipt?.ok) return <span className="font-semibold text-signal">receipt failed</span>;
+  return <span className="font-semibold text-sea">receipt in order{item.stale && <span className="font-normal text-ink-soft">, changed since</span>}</span>;
+}

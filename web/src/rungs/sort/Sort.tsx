@@ -1,0 +1,159 @@
+import { useState } from "react";
+
+import type { Decisions, Rule } from "../../api/client";
+import { goTo, useBench } from "../../bench";
+import { Button, Select, Swatch } from "../../ui/controls";
+import { count, plural } from "../../ui/format";
+
+type SortNow = Decisions["sort"];
+const BY = [
+  { value: "layer", label: "layer" },
+  { value: "colour", label: "colour" },
+  { value: "name", label: "name like" },
+  { value: "part", label: "part" },
+];
+
+/** The ordered table of rules, and what none of them covers. */
+export function Sort() {
+  const bench = useBench();
+  const { decisions, decide, result, structure, library } = bench;
+  const { rules, keep_source: keep } = decisions.sort;
+  const set = (change: Partial<SortNow>, label: string) => decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
+  const materials = library.map((item) => ({ value: item.id, label: item.name, swatch: item.colour }));
+  const told = told_by(bench);
+  const change = (index: number, next: Partial<Rule>, label: string) =>
+    set({ rules: rules.map((rule, at) => (at === index ? { ...rule, ...next } : rule)) }, label);
+  const move = (index: number, by: number) => {
+    const next = [...rules];
+    next.splice(index + by, 0, ...next.splice(index, 1));
+    set({ rules: next }, "Order of rules");
+  };
+  return (
+    <div className="grid gap-2 text-[13.5px]">
+      <LooseEnds materials={materials} />
+      <ol aria-label="Rules" className="grid gap-1.5">
+        {rules.map((rule, index) => (
+          <li key={index} className="rounded border border-cloth-deep bg-white p-1.5">
+            <div className="flex items-center gap-1.5">
+              <span className="w-4 text-ink-soft">{index + 1}</span>
+              <Select label={`Rule ${index + 1} looks at`} className="w-[84px]" value={rule.by} options={BY} onChange={(by) => change(index, { by: by as Rule["by"], match: firstOf(by, bench) }, "Rule")} />
+              <Match rule={rule} number={index + 1} onChange={(match) => change(index, { match }, "Rule")} />
+            </div>
+            <div className="flex items-center gap-1 pt-1 pl-5.5">
+              <Select label={`Material of rule ${index + 1}`} className="flex-1" value={rule.material} options={materials} onChange={(material) => change(index, { material }, "Material of a rule")} />
+              <span className="w-10 text-right text-[12px] text-ink-soft" title="placements it decides">{count(told.get(index) ?? 0)}×</span>
+              <Button quiet className="px-1" aria-label={`Rule ${index + 1} earlier`} disabled={!index} onClick={() => move(index, -1)}>↑</Button>
+              <Button quiet className="px-1" aria-label={`Rule ${index + 1} later`} disabled={index === rules.length - 1} onClick={() => move(index, 1)}>↓</Button>
+              <Button quiet className="px-1" aria-label={`Remove rule ${index + 1}`} onClick={() => set({ rules: rules.filter((_, at) => at !== index) }, "Rule removed")}>×</Button>
+            </div>
+          </li>
+        ))}
+      </ol>
+      <div className="flex flex-wrap items-center gap-2">
+        <Button
+          disabled={!structure}
+          onClick={() => set({ rules: [...rules, { by: "layer", match: structure!.layers[0] ?? "*", material: "painted-iron" }] }, "Rule added")}
+        >
+          Add a rule
+        </Button>
+        <span className="text-[12.5px] text-ink-soft">The first that matches decides.</span>
+      </div>
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={keep} onChange={(event) => set({ keep_source: event.target.checked }, event.target.checked ? "Source colours kept" : "Source colours dropped")} className="size-4 accent-sea" />
+        Keep source colours where no rule matches
+      </label>
+      {result && (
+        <ul aria-label="Materials in use" className="flex flex-wrap gap-x-3 gap-y-0.5 border-t border-dashed border-line pt-2 text-[12.5px]">
+          {result.materials.map((item) => (
+            <li key={item.id} className="flex items-center gap-1.5">
+              <Swatch colour={item.colour} /> {item.name}
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  );
+}
+
+/** How many placements each rule decides. */
+function told_by({ result }: ReturnType<typeof useBench>): Map<number, number> {
+  const told = new Map<number, number>();
+  result?.dress_of.forEach((dress) => {
+    for (const rule of new Set(result.dresses[dress]!.rules)) told.set(rule, (told.get(rule) ?? 0) + 1);
+  });
+  return told;
+}
+
+function firstOf(by: string, { structure }: ReturnType<typeof useBench>): string {
+  if (by === "layer") return structure?.layers[0] ?? "*";
+  if (by === "colour") return structure?.colours[0] ?? "#000000";
+  if (by === "part") return structure?.parts[0]?.ref ?? "*";
+  return "*";
+}
+
+function Match({ rule, number, onChange }: { rule: Rule; number: number; onChange: (match: string) => void }) {
+  const { structure } = useBench();
+  const [text, setText] = useState<string | null>(null);
+  const label = `Rule ${number} matches`;
+  const choices =
+    rule.by === "layer"
+      ? (structure?.layers ?? []).map((value) => ({ value, label: value }))
+      : rule.by === "colour"
+        ? (structure?.colours ?? []).map((value) => ({ value, label: value, swatch: value.slice(0, 7) }))
+        : rule.by === "part"
+          ? (structure?.parts ?? []).filter((part) => part.faces).map((part) => ({ value: part.ref, label: part.ref }))
+          : null;
+  if (choices) {
+    const known = choices.some((choice) => choice.value === rule.match);
+    return <Select label={label} className="min-w-0 flex-1" value={rule.match} options={known ? choices : [{ value: rule.match, label: rule.match }, ...choices]} onChange={onChange} />;
+  }
+  return (
+    <input
+      aria-label={label}
+      value={text ?? rule.match}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => {
+        if (text?.trim() && text !== rule.match) onChange(text.trim());
+        setText(null);
+      }}
+      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+      className="min-w-0 flex-1 rounded-md border border-line bg-white px-2 py-1 text-[13px]"
+    />
+  );
+}
+
+function LooseEnds({ materials }: { materials: { value: string; label: string; swatch: string }[] }) {
+  const bench = useBench();
+  const { result, structure, decide } = bench;
+  const loose = result?.loose_parts ?? [];
+  if (!structure || !result) return null;
+  if (!loose.length) return <p className="font-semibold text-sea">No loose ends: every surface has its material.</p>;
+  const refs = loose.map((part) => structure.parts[part]!.ref);
+  const settle = (material: string) =>
+    decide(
+      (now) => ({
+        ...now,
+        sort: { ...now.sort, rules: [...now.sort.rules, ...refs.map((match) => ({ by: "part" as const, match, material }))] },
+      }),
+      `${plural(refs.length, "loose end")} settled`,
+    );
+  return (
+    <section aria-label="Loose ends" className="rounded border border-signal/40 bg-signal-pale p-2">
+      <p>
+        <b className="font-semibold text-signal">{plural(loose.length, "loose end")}:</b> {refs.slice(0, 4).join(", ")}
+        {refs.length > 4 && ` and ${refs.length - 4} more`}
+      </p>
+      <div className="flex items-center gap-2 pt-1.5">
+        <Button
+          onClick={() => {
+            bench.look({ look: "colours" });
+            goTo(bench, loose);
+          }}
+        >
+          Show them
+        </Button>
+        <Select label="Material for all loose ends" className="flex-1" value="" options={materials} onChange={settle} />
+      </div>
+    </section>
+  );
+}

@@ -1,0 +1,215 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+
+import { type Look, useBench } from "../bench";
+import { Button } from "../ui/controls";
+import { count, metric } from "../ui/format";
+import { Arranger } from "./arrange";
+import { MaterialShelf } from "./materials";
+import { PackShelf } from "./packs";
+import { StageScene, YARDSTICK } from "./StageScene";
+
+const LOOKS: { look: Look; label: string }[] = [
+  { look: "shaded", label: "Shaded" },
+  { look: "edges", label: "Edges" },
+  { look: "colours", label: "Colours" },
+  { look: "facing", label: "Facing" },
+];
+/** For weak graphics: no smoothing, no reflections. Kept in the address, as `?light`. */
+const LIGHT = new URLSearchParams(location.search).has("light");
+
+/** The 3D view with what stands on it. */
+export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
+  const { job, structure, result, view, look } = useBench();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const tag = useRef<HTMLDivElement>(null);
+  const [scene, setScene] = useState<StageScene | null>(null);
+  const [failed, setFailed] = useState(false);
+  const [step, setStep] = useState(1);
+  const [arrived, setArrived] = useState(0);
+  const [split, setSplit] = useState(0.46);
+  const packs = useMemo(() => new PackShelf(), []);
+  const arranger = useMemo(() => new Arranger(packs, new MaterialShelf()), [packs]);
+
+  useEffect(() => {
+    let made: StageScene;
+    try {
+      made = new StageScene(canvas.current!, LIGHT);
+    } catch {
+      setFailed(true);
+      return;
+    }
+    made.onDrawn = (at) => {
+      if (!tag.current) return;
+      tag.current.style.display = at ? "" : "none";
+      if (at) tag.current.style.transform = `translate(${at.x}px, ${at.y - 30}px)`;
+    };
+    const watch = new ResizeObserver(([entry]) => made.resize(entry!.contentRect.width, entry!.contentRect.height));
+    watch.observe(canvas.current!.parentElement!);
+    setScene(made);
+    return () => {
+      watch.disconnect();
+      made.dispose();
+    };
+  }, []);
+
+  // Packs as the result names them; each that arrives is shown at once.
+  useEffect(() => {
+    if (!result) return;
+    let stale = false;
+    const wanted = new Set<string>();
+    const keys = new Set<string>();
+    for (const part of result.parts) {
+      if (part.pack) wanted.add(part.pack);
+      if (part.mesh) keys.add(part.mesh);
+      if (view.compare && part.pack_before) wanted.add(part.pack_before);
+      if (part.mesh_before) keys.add(part.mesh_before);
+    }
+    for (const pack of wanted)
+      packs.fetch(pack).then(
+        () => !stale && setArrived((now) => now + 1),
+        () => {},
+      );
+    packs.keep(wanted, keys);
+    return () => {
+      stale = true;
+    };
+  }, [packs, result, view.compare]);
+
+  const size = result?.size.join();
+  const centre = useMemo(
+    () => (result ? [0, 1, 2].map((axis) => (result.box[0]![axis]! + result.box[1]![axis]!) / 2) : [0, 0, 0]),
+    [result],
+  );
+  useEffect(() => {
+    if (!scene || !size) return;
+    setStep(scene.setSize(size.split(",").map(Number)));
+    scene.frame(new Set());
+  }, [scene, size]);
+
+  useEffect(() => {
+    if (!scene || !structure || !result) return;
+    scene.show("now", arranger.arrange(structure, result, view.look, view.hidden, centre, false).meshes);
+    scene.show("before", view.compare ? arranger.arrange(structure, result, view.look, view.hidden, centre, true).meshes : []);
+  }, [scene, structure, result, view.look, view.hidden, view.compare, centre, arrived, arranger]);
+
+  useEffect(() => {
+    if (!scene || !structure || !result) return;
+    scene.show("veil", arranger.veil(structure, result, view.chosen, view.hidden, centre));
+  }, [scene, structure, result, view.chosen, view.hidden, centre, arrived, arranger]);
+
+  const comparing = view.compare && result?.triangles_before !== null;
+  useEffect(() => scene?.compare(comparing ? split : null), [scene, comparing, split]);
+  const chosen = useRef(view.chosen);
+  chosen.current = view.chosen;
+  useEffect(() => {
+    if (view.framed) scene?.frame(chosen.current);
+  }, [scene, view.framed]);
+
+  const down = useRef({ x: 0, y: 0 });
+  const pick = (event: React.PointerEvent) => {
+    if (Math.hypot(event.clientX - down.current.x, event.clientY - down.current.y) > 4 || !scene) return;
+    const bounds = canvas.current!.getBoundingClientRect();
+    const part = scene.pick(event.clientX - bounds.left, event.clientY - bounds.top);
+    look((now) => {
+      if (part === null) return { chosen: new Set() };
+      if (!event.shiftKey && !event.ctrlKey) return { chosen: new Set([part]) };
+      const next = new Set(now.chosen);
+      if (!next.delete(part)) next.add(part);
+      return { chosen: next };
+    });
+  };
+
+  return (
+    <section aria-label="Stage" className="stage-ground relative min-h-0 overflow-hidden">
+      <canvas
+        ref={canvas}
+        aria-label={result ? `The model in 3D, ${count(result.triangles)} triangles` : "The model in 3D"}
+        className="absolute inset-0 size-full"
+        onPointerDown={(event) => (down.current = { x: event.clientX, y: event.clientY })}
+        onPointerUp={pick}
+      />
+      <div className="absolute top-3 left-3.5 flex gap-1.5">
+        {LOOKS.map((item) => (
+          <Button key={item.look} on={view.look === item.look} onClick={() => look({ look: item.look })}>
+            {item.label}
+          </Button>
+        ))}
+      </div>
+      <div className="absolute top-3 right-3.5 flex gap-1.5">
+        <Button on={view.compare} disabled={result?.triangles_before === null} title="Pull the rope between the triangles before and now" onClick={() => look({ compare: !view.compare })}>
+          Before and after
+        </Button>
+        <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>{view.chosen.size ? "Frame chosen" : "Frame all"}</Button>
+        <Button on={wide} onClick={onWide}>
+          {wide ? "Back to the bench" : "Whole window"}
+        </Button>
+      </div>
+      {comparing && <Rope at={split} onPull={setSplit} before={result!.triangles_before!} now={result!.triangles} />}
+      <div ref={tag} className="pointer-events-none absolute top-0 left-0 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px] whitespace-nowrap" style={{ display: "none" }}>
+        yardstick {metric(YARDSTICK)}
+      </div>
+      {result && <div className="pointer-events-none absolute right-3.5 bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]">grid {metric(step)}</div>}
+      {view.hidden.size > 0 && (
+        <div className="absolute bottom-3 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper/90 px-2 py-1 text-[12px]">
+          {count(view.hidden.size)} hidden <Button quiet className="px-0 py-0" onClick={() => look({ hidden: new Set() })}>Show all</Button>
+        </div>
+      )}
+      <StageNotice failed={failed} state={job.source.state} ready={!!result} />
+    </section>
+  );
+}
+
+function StageNotice({ failed, state, ready }: { failed: boolean; state: string; ready: boolean }) {
+  const text = failed
+    ? "This browser gives no 3D drawing (WebGL 2). Everything else on the bench works."
+    : state === "refused"
+      ? "The source could not be read. What was found stands at Receive."
+      : state === "cancelled"
+        ? "Reading was stopped."
+        : state !== "ready"
+          ? "Reading the source. Structure comes first, triangles after it."
+          : ready
+            ? null
+            : "Working it out…";
+  return text && <p className="absolute inset-0 m-auto h-fit w-fit max-w-sm text-center text-ink-soft">{text}</p>;
+}
+
+/** The rope between before and now; pulled with the pointer or the arrow keys. */
+function Rope({ at, onPull, before, now }: { at: number; onPull: (at: number) => void; before: number; now: number }) {
+  const pull = (event: React.PointerEvent<HTMLElement>) => {
+    if (event.type === "pointerdown") event.currentTarget.setPointerCapture(event.pointerId);
+    if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
+    const bounds = event.currentTarget.closest("section")!.getBoundingClientRect();
+    onPull(Math.min(0.98, Math.max(0.02, (event.clientX - bounds.left) / bounds.width)));
+  };
+  return (
+    <>
+      <div
+        role="slider"
+        tabIndex={0}
+        aria-label="Rope between before and now"
+        aria-valuenow={Math.round(at * 100)}
+        aria-valuemin={2}
+        aria-valuemax={98}
+        aria-valuetext={`${Math.round(at * 100)} % of the stage shows before`}
+        onPointerDown={pull}
+        onPointerMove={pull}
+        onKeyDown={(event) => {
+          const by = { ArrowLeft: -0.02, ArrowRight: 0.02 }[event.key];
+          if (by) onPull(Math.min(0.98, Math.max(0.02, at + by)));
+        }}
+        className="absolute inset-y-0 w-4 -translate-x-1/2 cursor-ew-resize touch-none"
+        style={{ left: `${at * 100}%` }}
+      >
+        <div className="rope mx-auto h-full w-1" />
+        <div className="absolute top-1/2 left-1/2 grid size-6 -translate-1/2 place-content-center rounded-full bg-rope text-[11px] font-bold text-white">‹›</div>
+      </div>
+      <div className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]" style={{ right: `calc(${(1 - at) * 100}% + 16px)` }}>
+        before · {count(before)}
+      </div>
+      <div className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]" style={{ left: `calc(${at * 100}% + 16px)` }}>
+        now · {count(now)}
+      </div>
+    </>
+  );
+}

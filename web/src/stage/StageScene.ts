@@ -1,0 +1,203 @@
+import {
+  Box3, BoxGeometry, BufferGeometry, CapsuleGeometry, Float32BufferAttribute, Group, HemisphereLight, type InstancedMesh, LineBasicMaterial,
+  LineSegments, Matrix4, Mesh, MeshBasicMaterial, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, SphereGeometry, DirectionalLight,
+  Vector2, Vector3, WebGLRenderer,
+} from "three";
+import { OrbitControls } from "three/addons/controls/OrbitControls.js";
+import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
+import { acceleratedRaycast, computeBoundsTree, disposeBoundsTree } from "three-mesh-bvh";
+
+BufferGeometry.prototype.computeBoundsTree = computeBoundsTree;
+BufferGeometry.prototype.disposeBoundsTree = disposeBoundsTree;
+Mesh.prototype.raycast = acceleratedRaycast;
+
+/** Height of the person beside the model, in metres. */
+export const YARDSTICK = 1.75;
+
+/** The 3D view without React: draws only when something changed. Metres, Z up, the model's middle at 0. */
+export class StageScene {
+  readonly renderer: WebGLRenderer;
+  readonly camera = new PerspectiveCamera(32, 1, 0.01, 1000);
+  readonly controls: OrbitControls;
+  private readonly scene = new Scene();
+  private readonly now = new Group();
+  private readonly before = new Group();
+  private readonly veil = new Group();
+  private readonly ground = new Group();
+  private box = new Box3(new Vector3(-1, -1, -1), new Vector3(1, 1, 1));
+  private split: number | null = null;
+  private asked = false;
+  private readonly yardstickTop = new Vector3();
+  onDrawn: (yardstick: { x: number; y: number } | null) => void = () => {};
+
+  constructor(canvas: HTMLCanvasElement, light: boolean) {
+    this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: !light });
+    this.renderer.setPixelRatio(light ? 1 : Math.min(2, devicePixelRatio));
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, canvas);
+    this.controls.enableDamping = false;
+    this.controls.addEventListener("change", () => this.draw());
+    const sun = new DirectionalLight("#fff4e2", 1.6);
+    sun.position.set(-3, -5, 7);
+    this.scene.add(new HemisphereLight("#ffffff", "#cdbfa4", light ? 1.5 : 0.7), sun, this.ground, this.before, this.now, this.veil);
+    if (!light) {
+      const maker = new PMREMGenerator(this.renderer);
+      this.scene.environment = maker.fromScene(new RoomEnvironment(), 0.04).texture;
+      this.scene.environmentIntensity = 0.55;
+      maker.dispose();
+    }
+  }
+
+  dispose() {
+    this.controls.dispose();
+    this.renderer.dispose();
+  }
+
+  resize(width: number, height: number) {
+    this.renderer.setSize(width, height, false);
+    this.camera.aspect = width / Math.max(1, height);
+    this.camera.updateProjectionMatrix();
+    this.draw();
+  }
+
+  show(what: "now" | "before" | "veil", meshes: InstancedMesh[]) {
+    const group = this[what];
+    for (const child of group.children) (child as InstancedMesh).dispose();
+    group.clear();
+    if (meshes.length) group.add(...meshes);
+    this.draw();
+  }
+
+  /** Share of the width left of which the earlier triangles show; null shows only the present ones. */
+  compare(split: number | null) {
+    this.split = split;
+    this.draw();
+  }
+
+  /** Lay the ground and stand the yardstick beside a model of this size (metres). Returns the grid's step. */
+  setSize(size: number[]): number {
+    const half = new Vector3(size[0]! / 2, size[1]! / 2, size[2]! / 2);
+    this.box = new Box3(half.clone().negate(), half);
+    const reach = Math.max(half.x, half.y, half.z, 1e-4);
+    const rough = reach / 3;
+    const power = 10 ** Math.floor(Math.log10(rough));
+    const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= rough)!;
+    const lines = 7;
+    const points: number[] = [];
+    for (let i = -lines; i <= lines; i++) {
+      points.push(i * step, -lines * step, 0, i * step, lines * step, 0);
+      points.push(-lines * step, i * step, 0, lines * step, i * step, 0);
+    }
+    this.ground.clear();
+    const grid = new LineSegments(
+      new BufferGeometry().setAttribute("position", new Float32BufferAttribute(points, 3)),
+      new LineBasicMaterial({ color: "#d3c7b0" }),
+    );
+    grid.position.z = -half.z - reach * 0.002;
+    const person = figure();
+    person.position.set(half.x + 0.55 + reach * 0.25, -half.y * 0.6, -half.z);
+    this.yardstickTop.copy(person.position).setZ(YARDSTICK - half.z);
+    const model = Math.max(size[0]!, size[1]!, size[2]!);
+    person.visible = model > 0.15 && model < 400;
+    this.ground.add(grid, person);
+    this.draw();
+    return step;
+  }
+
+  /** Bring the chosen parts into view, or everything. */
+  frame(chosen: ReadonlySet<number>) {
+    const box = new Box3();
+    const matrix = new Matrix4();
+    if (chosen.size)
+      for (const mesh of this.now.children as InstancedMesh[]) {
+        const parts = mesh.userData.parts as number[] | undefined;
+        parts?.forEach((part, at) => {
+          if (!chosen.has(part)) return;
+          mesh.geometry.computeBoundingBox();
+          mesh.getMatrixAt(at, matrix);
+          box.union(mesh.geometry.boundingBox!.clone().applyMatrix4(matrix.premultiply(mesh.matrix)));
+        });
+      }
+    if (box.isEmpty()) box.copy(this.box);
+    const centre = box.getCenter(new Vector3());
+    const radius = Math.max(box.getSize(new Vector3()).length() / 2, 1e-5);
+    const whole = this.box.getSize(new Vector3()).length() / 2;
+    const fit = Math.atan(Math.tan((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect));
+    const away = (radius * (chosen.size ? 1.6 : 1.02)) / Math.sin(fit);
+    const from = this.camera.position.lengthSq() ? this.camera.position.clone().sub(this.controls.target) : new Vector3();
+    if (!chosen.size || from.lengthSq() < 1e-12) from.set(0.42, -1, 0.34);
+    this.camera.position.copy(centre).addScaledVector(from.normalize(), away);
+    this.camera.near = Math.max(radius, away - whole * 3) * 0.01;
+    this.camera.far = away + whole * 12;
+    this.camera.updateProjectionMatrix();
+    this.controls.target.copy(centre);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** The part under a point of the canvas, in pixels from its upper left; null for none. */
+  pick(x: number, y: number): number | null {
+    const size = this.renderer.getSize(new Vector2());
+    const ray = new Raycaster();
+    ray.setFromCamera(new Vector2((x / size.x) * 2 - 1, 1 - (y / size.y) * 2), this.camera);
+    ray.firstHitOnly = true;
+    for (const mesh of this.now.children as InstancedMesh[])
+      if (mesh.userData.parts && !mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree();
+    this.scene.updateMatrixWorld();
+    const hit = ray.intersectObjects(this.now.children, false)[0];
+    if (!hit || hit.instanceId === undefined) return null;
+    return (hit.object.userData.parts as number[])[hit.instanceId] ?? null;
+  }
+
+  /** Draw soon, once, however often it is asked. */
+  draw() {
+    if (this.asked) return;
+    this.asked = true;
+    requestAnimationFrame(() => {
+      this.asked = false;
+      this.drawNow();
+    });
+  }
+
+  private drawNow() {
+    const size = this.renderer.getSize(new Vector2());
+    const render = (left: number, width: number, before: boolean) => {
+      this.before.visible = before;
+      this.now.visible = this.veil.visible = !before;
+      this.renderer.setScissor(left, 0, width, size.y);
+      this.renderer.render(this.scene, this.camera);
+    };
+    this.renderer.setScissorTest(this.split !== null);
+    if (this.split === null) render(0, size.x, false);
+    else {
+      const at = Math.round(this.split * size.x);
+      render(0, at, true);
+      render(at, size.x - at, false);
+    }
+    const tip = this.yardstickTop.clone().project(this.camera);
+    const seen = this.ground.children[1]?.visible && tip.z < 1;
+    this.onDrawn(seen ? { x: ((tip.x + 1) / 2) * size.x, y: ((1 - tip.y) / 2) * size.y } : null);
+    this.renderer.domElement.dataset.calls = String(this.renderer.info.render.calls);
+    this.renderer.domElement.dataset.triangles = String(this.renderer.info.render.triangles);
+  }
+}
+
+/** A person of 1.75 m, plain as a pictogram, with a staff marked every quarter metre. */
+function figure(): Group {
+  const skin = new MeshBasicMaterial({ color: "#a2743a" });
+  const ink = new MeshBasicMaterial({ color: "#1d2730" });
+  const person = new Group();
+  const add = (geometry: BufferGeometry, x: number, z: number, material = skin) => {
+    const mesh = new Mesh(geometry, material);
+    mesh.position.set(x, 0, z);
+    person.add(mesh);
+  };
+  const upright = (radius: number, length: number) => new CapsuleGeometry(radius, length, 6, 14).rotateX(Math.PI / 2);
+  add(new SphereGeometry(0.11, 20, 14), 0, 1.64);
+  add(upright(0.17, 0.36), 0, 1.16);
+  add(upright(0.075, 0.62), -0.09, 0.385);
+  add(upright(0.075, 0.62), 0.09, 0.385);
+  add(new BoxGeometry(0.012, 0.012, YARDSTICK), 0.36, YARDSTICK / 2, ink);
+  for (let mark = 0; mark <= 7; mark++) add(new BoxGeometry(mark % 4 ? 0.06 : 0.11, 0.012, 0.012), 0.4, mark / 4, ink);
+  return person;
+}

@@ -1,0 +1,74 @@
+import { Color, DoubleSide, type Material as ThreeMaterial, MeshBasicMaterial, MeshStandardMaterial } from "three";
+
+import type { Material } from "../api/client";
+import type { Look } from "../bench";
+
+const UNDECIDED = "#c4480f";
+
+/** Three's materials for ours, by look; each made once. */
+export class MaterialShelf {
+  private readonly made = new Map<string, ThreeMaterial>();
+  private readonly order = new Map<string, number>();
+
+  get(material: Material, look: Look): ThreeMaterial {
+    const key = look === "facing" ? look : `${look === "colours" ? look : ""}${material.id}`;
+    let found = this.made.get(key);
+    if (!found) {
+      found = look === "facing" ? facing() : look === "colours" ? this.flat(material) : shaded(material);
+      this.made.set(key, found);
+    }
+    return found;
+  }
+
+  /** Colours told apart by eye: hues a golden angle apart, lightness in turns; loose ends in signal orange. */
+  private flat(material: Material): ThreeMaterial {
+    if (material.id === "undecided") return new MeshStandardMaterial({ color: UNDECIDED, roughness: 1, side: DoubleSide });
+    const number = this.order.get(material.id) ?? this.order.size;
+    this.order.set(material.id, number);
+    const hue = (0.47 + number * 0.381966) % 1;
+    const away = Math.abs(hue - 0.06) < 0.05 ? 0.14 : 0;
+    const colour = new Color().setHSL((hue + away) % 1, 0.34, [0.42, 0.62, 0.52][number % 3]!);
+    return new MeshStandardMaterial({ color: colour, roughness: 1, side: DoubleSide });
+  }
+}
+
+function shaded(material: Material): ThreeMaterial {
+  const clear = material.opacity < 1;
+  return new MeshStandardMaterial({
+    color: material.colour,
+    metalness: material.metalness,
+    roughness: Math.max(0.12, material.roughness),
+    opacity: material.opacity,
+    transparent: clear,
+    depthWrite: !clear,
+    side: DoubleSide,
+  });
+}
+
+/** Plain where seen from outside, violet stripes where seen from behind. */
+function facing(): ThreeMaterial {
+  const material = new MeshStandardMaterial({ color: "#d8d0bf", roughness: 0.95, side: DoubleSide });
+  material.onBeforeCompile = (shader) => {
+    shader.fragmentShader = shader.fragmentShader.replace(
+      "#include <dithering_fragment>",
+      `#include <dithering_fragment>
+      if (!gl_FrontFacing) {
+        float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 14.0));
+        gl_FragColor = vec4(mix(vec3(0.392, 0.275, 0.690), vec3(0.835, 0.788, 0.945), stripe), 1.0);
+      }`,
+    );
+  };
+  return material;
+}
+
+export const EDGES = new MeshBasicMaterial({ color: "#141c24", wireframe: true, transparent: true, opacity: 0.38 });
+export const CHOSEN = new MeshBasicMaterial({
+  color: "#a2743a",
+  transparent: true,
+  opacity: 0.42,
+  depthWrite: false,
+  polygonOffset: true,
+  polygonOffsetFactor: -2,
+  polygonOffsetUnits: -2,
+  side: DoubleSide,
+});

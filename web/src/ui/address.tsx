@@ -1,0 +1,33 @@
+import type { AnchorHTMLAttributes } from "react";
+
+const MOVED = "ladder:moved";
+
+/** Go to another view without loading the page again. */
+export function go(path: string) {
+  history.pushState(null, "", path);
+  dispatchEvent(new Event(MOVED));
+}
+
+export function listenToAddress(tell: (path: string) => void): () => void {
+  const listen = () => tell(location.pathname);
+  addEventListener("popstate", listen);
+  addEventListener(MOVED, listen);
+  return () => {
+    removeEventListener("popstate", listen);
+    removeEventListener(MOVED, listen);
+  };
+}
+
+export function Link({ href, ...rest }: AnchorHTMLAttributes<HTMLAnchorElement> & { href: string }) {
+  return (
+    <a
+      href={href}
+      onClick={(event) => {
+        if (event.metaKey || event.ctrlKey || event.button) return;
+        event.preventDefault();
+        go(href);
+      }}
+      {...rest}
+    />
+  );
+}

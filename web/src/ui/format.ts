@@ -1,0 +1,64 @@
+/** Numbers for people; every one with its unit. */
+
+const whole = new Intl.NumberFormat("en-US", { maximumFractionDigits: 0 });
+
+export const count = (value: number) => whole.format(value);
+
+const digits = (value: number) => {
+  const size = Math.abs(value);
+  return size < 10 ? value.toFixed(2) : size < 100 ? value.toFixed(1) : whole.format(value);
+};
+
+/** A length in metres, in the metric unit that suits it. */
+export function metric(metres: number): string {
+  const size = Math.abs(metres);
+  if (size > 0 && size < 1e-4) return `${digits(metres * 1e6)} µm`;
+  if (size < 1) return `${digits(metres * 1e3)} mm`;
+  if (size < 1e4) return `${digits(metres)} m`;
+  return `${digits(metres / 1e3)} km`;
+}
+
+/** Feet and inches to the nearest sixteenth; thousandths of an inch below one inch. */
+export function imperial(metres: number): string {
+  const inches = metres / 0.0254;
+  if (Math.abs(inches) < 1) return `${inches.toFixed(3)}″`;
+  const sixteenths = Math.round(inches * 16);
+  const feet = Math.floor(sixteenths / 192);
+  const rest = sixteenths - feet * 192;
+  const inch = Math.floor(rest / 16);
+  let top = rest % 16;
+  let bottom = 16;
+  while (top && top % 2 === 0) {
+    top /= 2;
+    bottom /= 2;
+  }
+  return `${feet ? `${count(feet)}′ ` : ""}${inch}${top ? ` ${top}/${bottom}` : ""}″`;
+}
+
+/** Three sides that share one metric unit. */
+export function box(size: number[]): string {
+  const largest = Math.max(...size);
+  const [factor, unit] = largest < 1 ? [1e3, "mm"] : largest < 1e4 ? [1, "m"] : [1e-3, "km"];
+  return `${size.map((side) => digits(side * factor)).join(" × ")} ${unit}`;
+}
+
+export const boxImperial = (size: number[]) => size.map(imperial).join(" × ");
+
+export function bytes(value: number): string {
+  if (value < 1e3) return `${value} B`;
+  if (value < 1e6) return `${(value / 1e3).toFixed(0)} kB`;
+  return value < 1e9 ? `${(value / 1e6).toFixed(1)} MB` : `${(value / 1e9).toFixed(2)} GB`;
+}
+
+export const plural = (value: number, one: string, many = `${one}s`) => `${count(value)} ${value === 1 ? one : many}`;
+
+const FACTORS: Record<string, number> = { um: 1e-6, µm: 1e-6, mm: 1e-3, cm: 1e-2, m: 1, in: 0.0254, '"': 0.0254, ft: 0.3048, "'": 0.3048, mil: 2.54e-5 };
+
+/** Metres of what a person typed, `0.8 mm` or `1/32 in`; null when it is no length. A bare number is millimetres. */
+export function readLength(text: string): number | null {
+  const match = /^\s*(?:(\d+)\s+)?(\d+)\/(\d+)\s*([a-zµ"']*)\s*$|^\s*([\d.]+(?:e-?\d+)?)\s*([a-zµ"']*)\s*$/i.exec(text.replace(",", "."));
+  if (!match) return null;
+  const value = match[2] ? Number(match[1] ?? 0) + Number(match[2]) / Number(match[3]) : Number(match[5]);
+  const factor = FACTORS[(match[4] || match[6] || "mm").toLowerCase()];
+  return factor !== undefined && Number.isFinite(value) ? value * factor : null;
+}
