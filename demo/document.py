@@ -4,8 +4,8 @@ import re
 from collections.abc import Sequence
 from pathlib import Path
 
-from OCP.Interface import Interface_Static
 from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.Interface import Interface_Static
 from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.TCollection import TCollection_ExtendedString
@@ -60,7 +60,12 @@ class Assembly:
         return label
 
     def put(
-        self, group: TDF_Label, item: TDF_Label, places: Sequence[TopLoc_Location] = (), name: str = "", colour: str = ""
+        self,
+        group: TDF_Label,
+        item: TDF_Label,
+        places: Sequence[TopLoc_Location] = (),
+        name: str = "",
+        colour: str = "",
     ) -> None:
         """Place an item in a group, once for each place; a colour here overrides the part's own."""
         for number, where in enumerate(places or [TopLoc_Location()], 1):
@@ -109,21 +114,27 @@ def mirror_placement(path: Path, name: str) -> None:
     assert shape
     context = re.search(rf"CONTEXT_DEPENDENT_SHAPE_REPRESENTATION\(#(\d+),#{shape[1]}\);", text)
     assert context
-    relation = re.search(
-        rf"#{context[1]} = [^;]*REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION\(#(\d+)\)", text
-    )
+    relation = re.search(rf"#{context[1]} = [^;]*REPRESENTATION_RELATIONSHIP_WITH_TRANSFORMATION\(#(\d+)\)", text)
     assert relation
     move = re.search(rf"#{relation[1]} = ITEM_DEFINED_TRANSFORMATION\('','',#\d+,#(\d+)\);", text)
     assert move
     axes = re.search(rf"#{move[1]} = AXIS2_PLACEMENT_3D\('',#(\d+),#(\d+),#(\d+)\);", text)
     assert axes
+    z, x = (_direction(text, axes[number]) for number in (2, 3))
+    y = [z[2] * x[1] - z[1] * x[2], z[0] * x[2] - z[2] * x[0], z[1] * x[0] - z[0] * x[1]]
     numbers = [int(found) for found in re.findall(r"^#(\d+) =", text, re.MULTILINE)]
     free = max(numbers) + 1
     operator = (
         f"#{relation[1]} = CARTESIAN_TRANSFORMATION_OPERATOR_3D('','','',#{axes[3]},#{free},#{axes[1]},1.,#{axes[2]});\n"
-        f"#{free} = DIRECTION('',(0.,-1.,0.));"
+        f"#{free} = DIRECTION('',({','.join(repr(float(v) + 0.0) for v in y)}));"
     )
     path.write_text(text.replace(move[0], operator), "latin-1")
+
+
+def _direction(text: str, number: str) -> list[float]:
+    found = re.search(rf"#{number} = DIRECTION\('',\(([^)]*)\)\);", text)
+    assert found
+    return [float(value) for value in found[1].split(",")]
 
 
 def _name(label: TDF_Label, name: str) -> None:

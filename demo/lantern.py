@@ -8,8 +8,23 @@ from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
 
 from demo.document import Assembly
 from demo.shapes import (
-    around, box, chamfer, cut, cylinder, extrude, extrude_edges, fillet, fuse, line, pipe, place,
-    revolve, revolve_edges, sphere, spline, torus,
+    around,
+    box,
+    chamfer,
+    cut,
+    cylinder,
+    extrude,
+    extrude_edges,
+    fillet,
+    fuse,
+    line,
+    pipe,
+    place,
+    revolve,
+    revolve_edges,
+    sphere,
+    spline,
+    torus,
 )  # fmt: skip
 
 IRON, RAIL, WHITE, BAND, RED = "#3c434a", "#2f5d62", "#ece6d8", "#b5432b", "#a4492f"

@@ -55,7 +55,9 @@ def _parser() -> argparse.ArgumentParser:
     make.add_argument("-o", "--out", type=Path, required=True, help="what to write: .glb, .obj or .stl")
     density = make.add_mutually_exclusive_group()
     density.add_argument("--chord", metavar="LENGTH", help="chord error with its unit: 0.1mm, 1/32in")
-    density.add_argument("--chord-relative", type=float, metavar="SHARE", help="chord error as a share of each part's size")
+    density.add_argument(
+        "--chord-relative", type=float, metavar="SHARE", help="chord error as a share of each part's size"
+    )
     make.add_argument("--angle", metavar="ANGLE", help="largest angle between facets: 20deg")
     make.add_argument("--unit", help="unit that the numbers in the file stand for")
     make.add_argument("--up", choices=_AXES, help="axis that points up in the file")
@@ -151,14 +153,10 @@ def _convert(options: argparse.Namespace) -> int:
     return RECEIPT_FAILED
 
 
-def _report(
-    paths: list[Path], result: Result, receipt: dict[str, Any], findings: list[Finding]
-) -> dict[str, Any]:
+def _report(paths: list[Path], result: Result, receipt: dict[str, Any], findings: list[Finding]) -> dict[str, Any]:
     box = result.box()
     return {
-        "outputs": [
-            {"path": str(path), "bytes": path.stat().st_size, "sha256": _sha256(path)} for path in paths
-        ],
+        "outputs": [{"path": str(path), "bytes": path.stat().st_size, "sha256": _sha256(path)} for path in paths],
         "parts": sum(1 for request in result.requests if request is not None),
         "placements": len(result.sorted.placements),
         "triangles": result.triangles,
@@ -177,9 +175,7 @@ def _receive(file: Path, folder: str, crew: Crew, shapes: dict[str, bytes], bar:
     from hemp_ladder.core.receive.bundle import beside
 
     files += [(path.name, path) for path in beside(file)]
-    return receive_files(
-        files, Path(folder), crew, shapes.__setitem__, lambda stage, count: bar.show(stage, count, 0)
-    )
+    return receive_files(files, Path(folder), crew, shapes.__setitem__, lambda stage, count: bar.show(stage, count, 0))
 
 
 def _decisions(options: argparse.Namespace, form: str) -> Decisions:
@@ -258,5 +254,3 @@ def _print(value: Any) -> None:
 
 def run() -> NoReturn:
     sys.exit(main())
-
-

@@ -111,7 +111,7 @@ def _tool(arguments: list[str]) -> int:
     if arguments[0] == "convert":
         packages.ensure_node()
     environment = {**os.environ, "PYTHONPATH": str(ROOT), "PYTHONDONTWRITEBYTECODE": "1"}
-    os.execve(str(PYTHON), [str(PYTHON), "-m", "hemp_ladder", *arguments], environment)
+    os.execve(str(PYTHON), [str(PYTHON), "-m", "hemp_ladder", *arguments], environment)  # noqa: S606
 
 
 def _python(arguments: list[str], environment: dict[str, str]) -> None:

@@ -31,13 +31,18 @@ def _apt(missing: list[str]) -> None:
     quiet = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     # A server that the package would start by itself is not ours.
     HOUSE.mkdir(parents=True, exist_ok=True)
-    for command in (["apt-get", "update", "-qq"], ["apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing]):
+    for command in (
+        ["apt-get", "update", "-qq"],
+        ["apt-get", "install", "-y", "-qq", "--no-install-recommends", *missing],
+    ):
         run(command, env=quiet)
 
 
 def run(command: list[str], cwd: Path = ROOT, env: dict[str, str] | None = None) -> None:
     """Run quietly; on failure show what it said last."""
-    done = subprocess.run(command, cwd=cwd, env=env, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    done = subprocess.run(
+        command, cwd=cwd, env=env, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+    )
     if done.returncode:
         tail = "\n".join(done.stdout.splitlines()[-25:])
         raise Trouble(f"{tail}\n`{' '.join(command[:4])} …` failed with code {done.returncode}.")
@@ -67,7 +72,9 @@ def ensure_python() -> None:
             _apt(["python3-venv"])
             run(["python3", "-m", "venv", str(VENV)])
     run([str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", _UV])
-    run([str(VENV / "bin" / "uv"), "pip", "install", "-q", "--python", str(PYTHON), "--require-hashes", "-r", str(lock)])
+    run(
+        [str(VENV / "bin" / "uv"), "pip", "install", "-q", "--python", str(PYTHON), "--require-hashes", "-r", str(lock)]
+    )
     stamp.write_text(mark)
 
 

@@ -27,7 +27,10 @@ class Cluster:
         """The port of the running server, None when it does not run."""
         with contextlib.suppress(OSError, ValueError, IndexError):
             lines = (self.data / "postmaster.pid").read_text().splitlines()
-            if Path(f"/proc/{int(lines[0])}/stat").exists() and self._run("pg_ctl", "status", "-D", str(self.data)) == 0:
+            if (
+                Path(f"/proc/{int(lines[0])}/stat").exists()
+                and self._run("pg_ctl", "status", "-D", str(self.data)) == 0
+            ):
                 return int(lines[3])
         return None
 
@@ -43,7 +46,9 @@ class Cluster:
         port = wanted if _free(wanted) else _any_port()
         options = " ".join(f"-c {option}" for option in (
             f"port={port}", "listen_addresses=127.0.0.1", "unix_socket_directories=''", *self._options))  # fmt: skip
-        code = self._run("pg_ctl", "start", "-w", "-t", "30", "-D", str(self.data), "-l", str(self._folder / "log"), "-o", options)
+        code = self._run(
+            "pg_ctl", "start", "-w", "-t", "30", "-D", str(self.data), "-l", str(self._folder / "log"), "-o", options
+        )
         if code:
             tail = "\n".join((self._folder / "log").read_text(errors="replace").splitlines()[-8:])
             raise Trouble(f"{tail}\nPostgreSQL did not start. Its log is {self._folder / 'log'}.")
@@ -62,7 +67,9 @@ class Cluster:
         if os.geteuid() == 0:
             user = pwd.getpwnam("postgres")
             os.chown(self._folder, user.pw_uid, user.pw_gid)
-        code = self._run("initdb", "-D", str(self.data), "-U", "ladder", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "-N")
+        code = self._run(
+            "initdb", "-D", str(self.data), "-U", "ladder", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "-N"
+        )
         if code:
             raise Trouble(f"PostgreSQL could not make its folder {self.data}.")
         self._run("postgres", "--single", "-D", str(self.data), "postgres", text="CREATE DATABASE ladder;\n")
@@ -76,7 +83,9 @@ class Cluster:
         command = [str(_BIN / program), *arguments]
         if os.geteuid() == 0:
             command = ["setpriv", "--reuid=postgres", "--regid=postgres", "--init-groups", *command]
-        done = subprocess.run(command, input=text, text=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, cwd="/")
+        done = subprocess.run(
+            command, input=text, text=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, cwd="/"
+        )
         return done.returncode
 
 

@@ -71,7 +71,22 @@ def _born(number: int) -> str:
 
 
 def web(port: int) -> Service:
-    return Service("web", ["-m", "uvicorn", "hemp_ladder.api.app:app", "--host", "127.0.0.1", "--port", str(port), "--log-level", "warning", "--timeout-graceful-shutdown", "2"])
+    return Service(
+        "web",
+        [
+            "-m",
+            "uvicorn",
+            "hemp_ladder.api.app:app",
+            "--host",
+            "127.0.0.1",
+            "--port",
+            str(port),
+            "--log-level",
+            "warning",
+            "--timeout-graceful-shutdown",
+            "2",
+        ],
+    )
 
 
 def worker() -> Service:
@@ -81,14 +96,18 @@ def worker() -> Service:
 def wait_for(port: int, service: Service) -> None:
     """Wait until the web process answers."""
     for _ in range(300):
-        with contextlib.suppress(OSError):
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/health", timeout=2) as answer:
-                if answer.status == 200:
-                    return
+        if _answers(f"http://127.0.0.1:{port}/api/health"):
+            return
         if service.running is None:
             break
         time.sleep(0.1)
     raise Trouble(f"{service.last_words()}\nThe web process did not come up. Its log is {service.log}.")
+
+
+def _answers(address: str) -> bool:
+    with contextlib.suppress(OSError), urllib.request.urlopen(address, timeout=2) as answer:  # noqa: S310 (our own)
+        return bool(answer.status == 200)
+    return False
 
 
 def free_port(wanted: int) -> int:

@@ -36,7 +36,12 @@ async def _life(app: FastAPI) -> AsyncIterator[None]:
 
 
 app = FastAPI(
-    title="Hemp Ladder", version=__version__, lifespan=_life, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
+    title="Hemp Ladder",
+    version=__version__,
+    lifespan=_life,
+    docs_url=None,
+    redoc_url=None,
+    openapi_url="/api/openapi.json",
 )
 problems.install(app)
 app.include_router(router)

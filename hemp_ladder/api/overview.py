@@ -9,8 +9,20 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.views import (
-    ClimbView, DeliveryView, DressView, FindingView, HistoryLine, JobLine, JobView, MaterialView,
-    PartResult, PartView, Receipt, ResultView, SourceView, StructureView,
+    ClimbView,
+    DeliveryView,
+    DressView,
+    FindingView,
+    HistoryLine,
+    JobLine,
+    JobView,
+    MaterialView,
+    PartResult,
+    PartView,
+    Receipt,
+    ResultView,
+    SourceView,
+    StructureView,
 )  # fmt: skip
 from hemp_ladder.core.climb import Plan, plan
 from hemp_ladder.core.decisions import Decisions
@@ -18,7 +30,13 @@ from hemp_ladder.core.model import Model
 from hemp_ladder.core.sort.library import LIBRARY, Material, find
 from hemp_ladder.store import model_blob
 from hemp_ladder.store.tables import (
-    ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job, MeshRow, Revision, Source,
+    ClimbRow,
+    DecisionsRow,
+    DeliveryRow,
+    FindingRow,
+    Job,
+    MeshRow,
+    Revision,
 )  # fmt: skip
 from hemp_ladder.work.actions import decisions_of, job_of, redo_target, revision_of
 
@@ -58,14 +76,12 @@ def job_view(session: Session, job_id: int) -> JobView:
     job = job_of(session, job_id)
     row, decisions = decisions_of(session, job)
     revision = revision_of(session, job_id)
-    findings = session.scalars(
-        select(FindingRow).where(FindingRow.revision_id == revision.id).order_by(FindingRow.id)
-    )
+    findings = session.scalars(select(FindingRow).where(FindingRow.revision_id == revision.id).order_by(FindingRow.id))
     deliveries = session.scalars(
         select(DeliveryRow).where(DeliveryRow.job_id == job_id).order_by(DeliveryRow.id.desc()).limit(20)
     )
     source = SourceView(
-        revision=revision.id, files=revision.files, state=revision.state, stage=revision.stage,  # type: ignore[arg-type]
+        revision=revision.id, files=revision.files, state=revision.state, stage=revision.stage,
         count=revision.count, facts=revision.facts,
         findings=[FindingView.model_validate(item, from_attributes=True) for item in findings],
     )  # fmt: skip
@@ -79,7 +95,7 @@ def job_view(session: Session, job_id: int) -> JobView:
 
 def delivery_view(row: DeliveryRow, job: Job) -> DeliveryView:
     return DeliveryView(
-        id=row.id, state=row.state, stage=row.stage, message=row.message, target=row.target,  # type: ignore[arg-type]
+        id=row.id, state=row.state, stage=row.stage, message=row.message, target=row.target,
         files=row.files, bundle=row.bundle, bundle_bytes=row.bundle_bytes,
         receipt=Receipt.model_validate(row.receipt) if row.receipt else None,
         created=row.created, stale=row.decisions_id != job.head_id,
@@ -187,7 +203,9 @@ def _result_view(
     meshes: dict[str, MeshRow],
     before: dict[int, MeshRow],
 ) -> ResultView:
-    parts = [_part_result(index, model, decisions, planned, meshes, before.get(index)) for index in range(len(model.parts))]
+    parts = [
+        _part_result(index, model, decisions, planned, meshes, before.get(index)) for index in range(len(model.parts))
+    ]
     used = [model.nodes[node].part for node in planned.sorted.placements]
     distinct = {dress: number for number, dress in enumerate(dict.fromkeys(planned.sorted.dresses))}
     box = planned.fitted.box()

@@ -12,7 +12,9 @@ from hemp_ladder.work.actions import NothingThere
 
 
 def problem(status: int, code: str, detail: str, remedy: str = "", field: str | None = None) -> JSONResponse:
-    body = Problem(title=code.replace("-", " ").capitalize(), status=status, detail=detail, code=code, remedy=remedy, field=field)
+    body = Problem(
+        title=code.replace("-", " ").capitalize(), status=status, detail=detail, code=code, remedy=remedy, field=field
+    )
     return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
 
 

@@ -10,12 +10,22 @@ from pathlib import Path
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response, StreamingResponse
 from sqlalchemy import delete, select, update
+from sqlalchemy.orm import Session
 
 from hemp_ladder.api import overview
 from hemp_ladder.api.events import Bell
 from hemp_ladder.api.problems import problem
 from hemp_ladder.api.views import (
-    DecisionsIn, DeliveryView, HistoryLine, JobLine, JobView, MaterialView, NewJob, ResultView, StructureView, Uploaded,
+    DecisionsIn,
+    DeliveryView,
+    HistoryLine,
+    JobLine,
+    JobView,
+    MaterialView,
+    NewJob,
+    ResultView,
+    StructureView,
+    Uploaded,
 )  # fmt: skip
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.store import blobs
@@ -107,7 +117,7 @@ def get_result(job_id: int) -> ResultView:
         return overview.result(s, job_id)
 
 
-def _model_key(s: actions.Session, job_id: int) -> str:
+def _model_key(s: Session, job_id: int) -> str:
     actions.job_of(s, job_id)
     revision = actions.revision_of(s, job_id)
     if revision.state != "ready" or revision.model_key is None:

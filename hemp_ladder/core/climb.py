@@ -120,6 +120,6 @@ def _extreme_points(positions: Matrix) -> Matrix:
     from scipy.spatial import ConvexHull, QhullError
 
     try:
-        return positions[ConvexHull(positions).vertices]
+        return np.asarray(positions[ConvexHull(positions).vertices])
     except QhullError:
         return positions

@@ -120,4 +120,4 @@ def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np
     ones = np.ones(len(pairs), dtype=bool)
     graph = coo_array((ones, (pairs[:, 0], pairs[:, 1])), shape=(len(places), len(places)))
     _, label = connected_components(graph, directed=False)
-    return label[inverse].astype(np.int64)
+    return np.asarray(label[inverse], dtype=np.int64)

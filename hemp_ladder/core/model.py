@@ -122,11 +122,7 @@ class Model:
     @property
     def placements(self) -> list[int]:
         """Indices of the nodes where a part with a surface stands."""
-        return [
-            i
-            for i, node in enumerate(self.nodes)
-            if node.part >= 0 and self.parts[node.part].faces
-        ]
+        return [i for i, node in enumerate(self.nodes) if node.part >= 0 and self.parts[node.part].faces]
 
     def world(self) -> Matrix:
         """Each node's placement in the source's axes, (n, 4, 4) float64."""

@@ -8,8 +8,10 @@ import io
 import json
 import struct
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.ship.glb import GlbWriter
@@ -18,7 +20,8 @@ from hemp_ladder.core.ship.glb import GlbWriter
 def encode(meshes: Mapping[str, Mesh]) -> bytes:
     """One GLB with a mesh for each key; those without triangles are left out."""
     writer = GlbWriter()
-    entries, nodes = [], []
+    entries: list[dict[str, Any]] = []
+    nodes: list[dict[str, int]] = []
     for key, mesh in meshes.items():
         if not len(mesh.triangles):
             continue
@@ -48,7 +51,7 @@ def decode(data: bytes) -> dict[str, Mesh]:
     document = json.loads(data[20 : 20 + length])
     start = 20 + length + 8
 
-    def block(accessor: int, columns: int) -> np.ndarray:  # type: ignore[type-arg]
+    def block(accessor: int, columns: int) -> NDArray[Any]:
         entry = document["accessors"][accessor]
         kind = {5126: "<f4", 5125: "<u4", 5123: "<u2"}[entry["componentType"]]
         offset = start + document["bufferViews"][entry["bufferView"]]["byteOffset"]

@@ -47,13 +47,13 @@ def decisions_of(session: Session, job: Job) -> tuple[DecisionsRow, Decisions]:
     return row, Decisions.model_validate(row.document)
 
 
-def create_job(session: Session, name: str, files: list[dict[str, Any]]) -> Job:
+def create_job(session: Session, name: str, files: list[dict[str, Any]], decisions: Decisions | None = None) -> Job:
     """A job with one source, [{name, sha256, bytes}], and the reading of it queued."""
     job = Job(name=name.strip()[:200] or "Untitled")
     session.add(job)
     session.flush()
     source = Source(job_id=job.id, name=files[0]["name"][:200])
-    first = DecisionsRow(job_id=job.id, label="Start", document=Decisions().model_dump(mode="json"))
+    first = DecisionsRow(job_id=job.id, label="Start", document=(decisions or Decisions()).model_dump(mode="json"))
     session.add_all([source, first])
     session.flush()
     job.head_id = first.id
@@ -162,9 +162,7 @@ def missing_meshes(session: Session, model: Model, decisions: Decisions) -> list
     """[key, part key, chord, angle, faces] of every mesh that is wanted and not there."""
     wanted = {r.key: r for r in plan(model, decisions).requests if r is not None}
     there = set(session.scalars(select(MeshRow.key).where(MeshRow.key.in_(list(wanted)))))
-    return [
-        [r.key, r.part_key, r.chord, r.angle, r.faces] for key, r in wanted.items() if key not in there
-    ]
+    return [[r.key, r.part_key, r.chord, r.angle, r.faces] for key, r in wanted.items() if key not in there]
 
 
 def _batches(requests: list[list[Any]]) -> list[list[list[Any]]]:

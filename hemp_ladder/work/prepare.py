@@ -4,6 +4,7 @@ import hashlib
 
 from sqlalchemy import text
 
+from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.store import blobs
 from hemp_ladder.store.config import ROOT
 from hemp_ladder.store.database import migrate, session
@@ -15,7 +16,6 @@ _DEMO = ROOT / "demo" / "gull-rock-lantern.step"
 def main() -> None:
     """Migrate; a house that never had a job gets the demo's."""
     migrate()
-    from hemp_ladder.work.actions import create_job
 
     with session() as s:
         if s.scalar(text("SELECT is_called FROM jobs_id_seq")):
@@ -24,7 +24,12 @@ def main() -> None:
         sha256 = hashlib.sha256(data).hexdigest()
         if not blobs.exists(f"sources/{sha256}"):
             blobs.put(f"sources/{sha256}", data)
-        create_job(s, "Gull Rock lantern", [{"name": _DEMO.name, "sha256": sha256, "bytes": len(data)}])
+        create_job(s, "Gull Rock lantern", [{"name": _DEMO.name, "sha256": sha256, "bytes": len(data)}], _decided())
+
+
+def _decided() -> Decisions:
+    """Where an artist might stand after the first five minutes: the glass and metal named, loose ends left."""
+    return Decisions.model_validate_json(_DEMO.with_name("gull-rock-decisions.json").read_bytes())
 
 
 if __name__ == "__main__":

@@ -25,7 +25,14 @@ from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.store import blobs, model_blob, packs
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import (
-    ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job, MeshRow, Revision, Source,
+    ClimbRow,
+    DecisionsRow,
+    DeliveryRow,
+    FindingRow,
+    Job,
+    MeshRow,
+    Revision,
+    Source,
 )  # fmt: skip
 from hemp_ladder.work.actions import source_key, start_climb
 from hemp_ladder.work.children import Crew
@@ -197,7 +204,7 @@ class StoreShelf:
         kept: dict[str, Mesh] = {}
         with session() as s:
             rows = s.execute(select(MeshRow.key, MeshRow.pack).where(MeshRow.key.in_([r.key for r in requests])))
-            pack_of = {key: pack for key, pack in rows}
+            pack_of: dict[str, str] = dict(rows.tuples())
         for pack in set(pack_of.values()):
             if self._cancelled():
                 raise Cancelled("Stopped on request.")
@@ -255,9 +262,7 @@ def ship(delivery_id: int) -> None:
     except Exception as error:
         _close_delivery(delivery_id, "failed", message=f"Writing failed: {type(error).__name__}: {error}"[:400])
         raise
-    _close_delivery(
-        delivery_id, "done", files=files, bundle=name, bundle_bytes=size, receipt=shipped.receipt.as_dict()
-    )
+    _close_delivery(delivery_id, "done", files=files, bundle=name, bundle_bytes=size, receipt=shipped.receipt.as_dict())
 
 
 def _bundle(paths: list[Path], out: Path) -> Path:
@@ -323,5 +328,3 @@ def give_up(task: str, values: dict[str, Any]) -> None:
             if climb_row is not None:
                 climb_row.state = "cancelled"
                 tell(s, climb_row.job_id)
-
-

@@ -8,8 +8,8 @@ from hemp_ladder.work.children import start_early
 def main() -> None:
     """Take tasks from the queue, as many at once as there are processors."""
     start_early()
-    from hemp_ladder.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, app
     import hemp_ladder.work.tasks  # noqa: F401  (registers the tasks)
+    from hemp_ladder.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, app
 
     with app.open():
         app.run_worker(

@@ -56,7 +56,8 @@ def _round(
     bad = np.flatnonzero(now > limit)
     if not len(bad):
         return None
-    left, right, a, b, c, d, now = (x[bad] for x in (left, right, a, b, c, d, now))
+    left, right, a, b, c, d = (x[bad] for x in (left, right, a, b, c, d))
+    now = now[bad]
     then = pair_reach(positions, normals, c, d)
     first, second = np.stack([a, d, c], axis=1), np.stack([d, b, c], axis=1)
     sign = np.sign(_area(uv, np.stack([a, b, c], axis=1)))

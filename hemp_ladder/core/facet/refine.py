@@ -1,12 +1,13 @@
 """Split triangles where they stray further from the true surface than asked, and only there."""
 
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.gp import gp_Pnt, gp_Vec
 from OCP.GeomAbs import GeomAbs_SurfaceType
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
@@ -25,6 +26,7 @@ _GOAL = 0.98
 
 Positions = NDArray[np.float64]
 Triangles = NDArray[np.int32]
+Pairs = NDArray[np.integer]
 
 
 @dataclass(frozen=True)
@@ -37,9 +39,7 @@ class Patch:
     triangles: Triangles
 
 
-def refine(
-    patches: list[Patch | None], faces: list[TopoDS_Face], failed: list[int], chord: float
-) -> Mesh:
+def refine(patches: list[Patch | None], faces: list[TopoDS_Face], failed: list[int], chord: float) -> Mesh:
     """Join the faces' patches into one mesh, refined to `chord` (source coordinates).
 
     Splits stay inside a face: the points along its border are shared with
@@ -90,7 +90,7 @@ def _refine_patch(patch: Patch, face: TopoDS_Face, chord: float) -> tuple[Patch,
         if attempt < _TURNING:
             turned = flip_edges(
                 patch.positions, patch.normals, patch.uv, patch.triangles, _NEAR * chord,
-                lambda pairs, here=patch: _measure(here, pairs, true),
+                partial(_measure, patch, true),
             )  # fmt: skip
             patch = replace(patch, triangles=turned)
         centres = centre_sag(edge_sag(patch.positions, patch.normals, patch.triangles))
@@ -140,25 +140,21 @@ def _offenders(
     longest inner edge.
     """
     edges = np.sort(patch.triangles[:, [[0, 1], [1, 2], [2, 0]]], axis=2)
-    pairs, inverse, uses = np.unique(
-        edges.reshape(-1, 2), axis=0, return_inverse=True, return_counts=True
-    )
+    pairs, inverse, uses = np.unique(edges.reshape(-1, 2), axis=0, return_inverse=True, return_counts=True)
     inverse = inverse.reshape(-1, 3)
     inner = uses == 2
     suspect = np.zeros(len(pairs), dtype=bool)
     suspect[inverse[sags > _NEAR * chord]] = True
     measured = np.zeros(len(pairs))
     asked = np.flatnonzero(suspect)
-    measured[asked] = _measure(patch, pairs[asked], true)
+    measured[asked] = _measure(patch, true, pairs[asked])
     by_triangle = measured[inverse]
     loose = (np.abs(centres) > _NEAR * chord) & (by_triangle <= chord).all(axis=1)
     extra = np.flatnonzero(loose)
     if len(extra):
         off = _measure_middles(patch, extra, true)
         extra = extra[off > chord]
-        length = np.linalg.norm(
-            patch.positions[pairs[:, 0]] - patch.positions[pairs[:, 1]], axis=1
-        )
+        length = np.linalg.norm(patch.positions[pairs[:, 0]] - patch.positions[pairs[:, 1]], axis=1)
         length[~inner] = -1
         candidates = inverse[extra]
         best = candidates[np.arange(len(extra)), length[candidates].argmax(axis=1)]
@@ -172,7 +168,7 @@ def _offenders(
     return pairs[chosen], max(certain, float(measured.max(initial=0)))
 
 
-def _measure(patch: Patch, pairs: NDArray[np.int64], true: _TrueSurface) -> NDArray[np.float64]:
+def _measure(patch: Patch, true: _TrueSurface, pairs: Pairs) -> NDArray[np.float64]:
     """How far edges lie from the true surface, along its normal, at their middles and quarters."""
     if not len(pairs):
         return np.zeros(0)
@@ -185,7 +181,7 @@ def _measure(patch: Patch, pairs: NDArray[np.int64], true: _TrueSurface) -> NDAr
     return middle
 
 
-def _at_share(patch: Patch, pairs: NDArray[np.int64], true: _TrueSurface, share: float) -> NDArray[np.float64]:
+def _at_share(patch: Patch, pairs: Pairs, true: _TrueSurface, share: float) -> NDArray[np.float64]:
     """The distance a share of the way along each edge; the point of the surface is that share of the UV."""
     (uv_start, uv_end), (start, end) = patch.uv[pairs].swapaxes(0, 1), patch.positions[pairs].swapaxes(0, 1)
     points, normals = true.at(uv_start + share * (uv_end - uv_start))
@@ -205,7 +201,7 @@ def _along(offsets: Positions, normals: NDArray[np.float64]) -> NDArray[np.float
     return flat
 
 
-def _split(patch: Patch, pairs: NDArray[np.int64], true: _TrueSurface) -> Patch:
+def _split(patch: Patch, pairs: Pairs, true: _TrueSurface) -> Patch:
     """Put a vertex of the true surface on each edge in `pairs` and divide the triangles around it.
 
     A triangle with one, two or three split edges becomes two, three or four.
@@ -235,7 +231,7 @@ def _divide(triangles: Triangles, middle: NDArray[np.int64]) -> Triangles:
 
     Column k of `middle` lies on the edge from corner k to corner k + 1.
     """
-    pieces = [triangles[(middle < 0).all(axis=1)]]
+    pieces = [triangles[(middle < 0).all(axis=1)].astype(np.int64)]
     number = (middle >= 0).sum(axis=1)
     for turn in range(3):
         a, b, c = (triangles[:, (turn + k) % 3] for k in range(3))

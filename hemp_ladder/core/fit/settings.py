@@ -13,9 +13,7 @@ Axis = Literal["x", "-x", "y", "-y", "z", "-z"]
 class FitSettings(Settings):
     """Which unit the source's numbers are in, and which of its axes points up."""
 
-    unit: str | None = Field(
-        None, description="unit that the numbers in the source stand for; none: as declared"
-    )
+    unit: str | None = Field(None, description="unit that the numbers in the source stand for; none: as declared")
     up: Axis | None = Field(None, description="axis that points up in the source; none: as declared")
 
     @field_validator("unit")

@@ -36,9 +36,7 @@ def _size(model: Model) -> Iterator[Finding]:
     if not SMALLEST_METRES <= largest <= LARGEST_METRES:
         others = [code for code in ("mm", "cm", "m", "in", "ft") if code != model.unit]
         declared = UNITS[model.unit].metres if model.unit else model.metres_per_coordinate
-        sizes = ", ".join(
-            f"{code}: {say_metric(largest * float(UNITS[code].metres / declared))}" for code in others
-        )
+        sizes = ", ".join(f"{code}: {say_metric(largest * float(UNITS[code].metres / declared))}" for code in others)
         yield finding(
             "improbable-size", model.format,
             f"The model is {say_metric(largest)} at its largest. In other units it would be {sizes}.",

@@ -15,8 +15,6 @@ from hemp_ladder.core.ship.scene import Scene, build_scene
 from hemp_ladder.core.ship.settings import Format, Target
 from hemp_ladder.core.ship.stl import write_stl
 
-
-
 _WRITERS: dict[Format, Callable[[Scene, Path], list[Path]]] = {
     "glb": write_glb,
     "obj": write_obj,

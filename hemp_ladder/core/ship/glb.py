@@ -83,7 +83,7 @@ def unit_normals(normals: NDArray[np.float32]) -> NDArray[np.float32]:
     length = np.linalg.norm(normals, axis=1, keepdims=True)
     out = np.divide(normals, length, out=np.zeros_like(normals), where=length > 1e-12)
     out[length[:, 0] <= 1e-12] = (0, 0, 1)
-    return out.astype("<f4")
+    return np.asarray(out, dtype="<f4")
 
 
 def write_glb(scene: Scene, path: Path) -> list[Path]:

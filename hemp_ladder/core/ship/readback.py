@@ -147,6 +147,6 @@ def _hull(vertices: NDArray[np.float64]) -> NDArray[np.float64]:
     from scipy.spatial import ConvexHull, QhullError
 
     try:
-        return np.asarray(vertices)[ConvexHull(vertices).vertices]
+        return np.asarray(np.asarray(vertices)[ConvexHull(vertices).vertices])
     except QhullError:
         return np.asarray(vertices)

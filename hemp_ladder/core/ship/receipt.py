@@ -98,8 +98,8 @@ def _shut(result: Result, scene: Scene, found: Found) -> list[Check]:
     if scene.target.format == "obj" or scene.target.written_group == "material":
         return []
     if scene.target.written_group == "one":
-        shut = all(surface.watertight for surface in scene.surfaces)
-        return [Check("watertight", shut, not found.open, shut == (not found.open))] if shut else []
+        whole = all(surface.watertight for surface in scene.surfaces)
+        return [_equal("watertight", True, not found.open)] if whole else []
     if scene.target.format == "stl":
         return []
     meant = sum(1 for surface in scene.surfaces if surface.watertight)

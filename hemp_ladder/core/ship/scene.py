@@ -127,9 +127,7 @@ def _surface(name: str, geometry: str, mesh: Mesh, dress: Dress, scale: float) -
     low, high = positions.min(axis=0), positions.max(axis=0)
     reach, extent = np.abs(positions).max(), (high - low).max()
     origin = (low + high) / 2 if reach > 100 * extent else np.zeros(3)
-    return Surface(
-        name, geometry, positions - origin, mesh.normals, runs_of(mesh, dress), origin, mesh.watertight
-    )
+    return Surface(name, geometry, positions - origin, mesh.normals, runs_of(mesh, dress), origin, mesh.watertight)
 
 
 def runs_of(mesh: Mesh, dress: Dress) -> list[tuple[str, NDArray[np.int32]]]:
@@ -164,9 +162,9 @@ def _merged(scene: Scene, split: bool) -> Scene:
         positions = np.concatenate([piece[0] for piece in pieces])
         normals = np.concatenate([piece[1] for piece in pieces])
         starts = np.cumsum([0] + [len(piece[0]) for piece in pieces[:-1]])
-        triangles = np.concatenate(
-            [piece[2] + start for piece, start in zip(pieces, starts, strict=True)]
-        ).astype(np.int32)
+        triangles = np.concatenate([piece[2] + start for piece, start in zip(pieces, starts, strict=True)]).astype(
+            np.int32
+        )
         one.append((material, positions, normals, triangles))
     if split:
         for material, positions, normals, triangles in one:
@@ -212,7 +210,5 @@ def placed_runs(
             out.append((material, positions, normals, np.ascontiguousarray(turned)))
             continue
         needed, index = np.unique(turned, return_inverse=True)
-        out.append(
-            (material, positions[needed], normals[needed], index.reshape(-1, 3).astype(np.int32))
-        )
+        out.append((material, positions[needed], normals[needed], index.reshape(-1, 3).astype(np.int32)))
     return out

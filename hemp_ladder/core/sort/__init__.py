@@ -50,9 +50,7 @@ class Sorted:
     def loose_parts(self, model: Model) -> list[int]:
         """Indices of the parts with at least one loose placement."""
         found = {
-            model.nodes[node].part
-            for node, dress in zip(self.placements, self.dresses, strict=True)
-            if dress.loose
+            model.nodes[node].part for node, dress in zip(self.placements, self.dresses, strict=True) if dress.loose
         }
         return sorted(found)
 
@@ -81,9 +79,7 @@ def climb_sort(model: Model, settings: SortSettings) -> Sorted:
         if question not in answers:
             answers[question] = _dress(part, node.name, layers[index], colours[index], table, settings)
         dresses.append(answers[question])
-    return Sorted(
-        placements, dresses, [layers[i] for i in placements], [colours[i] for i in placements]
-    )
+    return Sorted(placements, dresses, [layers[i] for i in placements], [colours[i] for i in placements])
 
 
 def _inherited(model: Model) -> tuple[list[str | None], list[Colour | None]]:
@@ -136,8 +132,7 @@ def _dress(
     slots: dict[tuple[str, int], int] = {} if covered else {decide(colour): 0}
     answers = {shown: decide(shown) for shown in set(part.face_colours.values())}
     face_slots = [
-        (face, slots.setdefault(answers[shown], len(slots)))
-        for face, shown in sorted(part.face_colours.items())
+        (face, slots.setdefault(answers[shown], len(slots))) for face, shown in sorted(part.face_colours.items())
     ]
     decided = list(slots)
     return Dress(

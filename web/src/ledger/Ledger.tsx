@@ -1,12 +1,12 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 
 import { useBench } from "../bench";
 import { Button, Choice, Swatch } from "../ui/controls";
 import { count, metric, plural } from "../ui/format";
 import { type Row, tableRows, treeRows, wornBy } from "./rows";
 
-const COLUMNS = "grid-cols-[minmax(150px,1.5fr)_54px_minmax(80px,.8fr)_minmax(120px,1fr)_minmax(100px,.9fr)_84px_92px_84px_76px]";
+const COLUMNS = "grid-cols-[minmax(120px,1.4fr)_48px_minmax(72px,.8fr)_minmax(110px,1fr)_minmax(90px,.9fr)_78px_92px_72px_66px]";
 
 /** Parts as table or tree, with their figures and the reason for each decision. */
 export function Ledger() {
@@ -27,6 +27,13 @@ export function Ledger() {
     return form === "table" ? tableRows(structure, worn, names, text) : treeRows(structure, open, text);
   }, [structure, form, worn, names, text, open]);
   const lines = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => 27, overscan: 8 });
+
+  // What was chosen on the stage comes into view here; what was chosen here is in view already.
+  useEffect(() => {
+    const first = rows.findIndex((row) => row.part >= 0 && view.chosen.has(row.part));
+    if (first >= 0) lines.scrollToIndex(first, { align: "auto" });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new choice scrolls, not new rows
+  }, [view.chosen]);
 
   const choose = (row: Row, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     const parts = row.part >= 0 ? [row.part] : partsBelow(row);
@@ -78,12 +85,12 @@ export function Ledger() {
       </div>
       {!folded && (
         <div role="grid" aria-label="Parts" aria-rowcount={rows.length + 1} className="overflow-x-auto">
-          <div role="row" className={`grid ${COLUMNS} min-w-[860px] gap-x-3 border-b border-cloth-deep px-3.5 py-1 pr-6 text-[12px] text-ink-soft`}>
+          <div role="row" className={`grid ${COLUMNS} min-w-[840px] gap-x-2.5 border-b border-cloth-deep py-1 pr-[27px] pl-3.5 text-[12px] text-ink-soft`}>
             {["Part", "Times", "Layer", "Material", "Why", "Chord error", "Triangles each", "In all", "Off by"].map((name, column) => (
               <span key={name} role="columnheader" className={column === 1 || column > 4 ? "text-right" : ""}>{name}</span>
             ))}
           </div>
-          <div ref={scroller} className="h-[134px] min-w-[860px] overflow-y-scroll">
+          <div ref={scroller} className="h-[134px] min-w-[840px] overflow-y-scroll">
             {!rows.length && (
               <p className="px-3.5 py-3 text-ink-soft">
                 {!structure ? "Parts stand here as soon as the source is read." : text ? "Nothing has that in its name, layer or material." : "There are no parts."}
@@ -154,7 +161,7 @@ function LedgerRow({ row, top, number, tree, worn, opened, onOpen, onChoose }: {
         else if (event.key === "ArrowRight" && row.below && !opened) onOpen();
         else if (event.key === "ArrowLeft" && row.below && opened) onOpen();
       }}
-      className={`absolute inset-x-0 grid ${COLUMNS} h-[27px] cursor-default items-center gap-x-3 border-b border-cloth-deep px-3.5 -outline-offset-2 select-none ${chosen ? "bg-sea-pale" : "hover:bg-cloth"} ${hidden ? "text-ink-soft italic" : ""}`}
+      className={`absolute inset-x-0 grid ${COLUMNS} h-[27px] cursor-default items-center gap-x-2.5 border-b border-cloth-deep pr-3 pl-3.5 -outline-offset-2 select-none ${chosen ? "bg-sea-pale" : "hover:bg-cloth"} ${hidden ? "text-ink-soft italic" : ""}`}
       style={{ transform: `translateY(${top}px)` }}
     >
       <span role="gridcell" className="flex min-w-0 items-center" style={{ paddingLeft: row.depth * 14 }}>

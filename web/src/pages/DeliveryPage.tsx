@@ -63,9 +63,9 @@ export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId:
                       return (
                         <tr key={check.name} className={`border-b border-cloth-deep align-top ${check.ok ? "" : "bg-signal-pale"}`}>
                           <th scope="row" className="py-1.5 pr-4 text-left font-semibold">{check.name}</th>
-                          <td className="max-w-[280px] pr-4 break-words">{show(check.expected)}</td>
-                          <td className="max-w-[280px] pr-4 break-words">{same && show(check.found).length > 40 ? "the same" : show(check.found)}</td>
-                          <td className={`font-semibold ${check.ok ? "text-sea" : "text-signal"}`}>{check.ok ? "yes" : "no"}</td>
+                          <td className="max-w-[280px] py-1.5 pr-4 break-words">{show(check.expected)}</td>
+                          <td className="max-w-[280px] py-1.5 pr-4 break-words">{same && show(check.found).length > 40 ? "the same" : show(check.found)}</td>
+                          <td className={`py-1.5 font-semibold ${check.ok ? "text-sea" : "text-signal"}`}>{check.ok ? "yes" : "no"}</td>
                         </tr>
                       );
                     })}

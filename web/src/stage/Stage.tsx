@@ -88,8 +88,8 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
 
   useEffect(() => {
     if (!scene || !structure || !result) return;
-    scene.show("now", arranger.arrange(structure, result, view.look, view.hidden, centre, false).meshes);
-    scene.show("before", view.compare ? arranger.arrange(structure, result, view.look, view.hidden, centre, true).meshes : []);
+    scene.show("now", arranger.arrange(structure, result, view.look, view.hidden, centre, false));
+    scene.show("before", view.compare ? arranger.arrange(structure, result, view.look, view.hidden, centre, true) : []);
   }, [scene, structure, result, view.look, view.hidden, view.compare, centre, arrived, arranger]);
 
   useEffect(() => {
@@ -148,7 +148,7 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
       <div ref={tag} className="pointer-events-none absolute top-0 left-0 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px] whitespace-nowrap" style={{ display: "none" }}>
         yardstick {metric(YARDSTICK)}
       </div>
-      {result && <div className="pointer-events-none absolute right-3.5 bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]">grid {metric(step)}</div>}
+      {result && <div className="pointer-events-none absolute right-3.5 bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]">grid {metric(step).replace(/\.?0+ /, " ")}</div>}
       {view.hidden.size > 0 && (
         <div className="absolute bottom-3 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper/90 px-2 py-1 text-[12px]">
           {count(view.hidden.size)} hidden <Button quiet className="px-0 py-0" onClick={() => look({ hidden: new Set() })}>Show all</Button>

@@ -15,11 +15,6 @@ interface Batch {
   matrices: Matrix4[];
 }
 
-export interface Arranged {
-  meshes: InstancedMesh[];
-  /** Placements that have no triangles yet. */
-  awaited: number;
-}
 
 const MIRROR = new Matrix4().makeScale(-1, 1, 1);
 const worlds = new WeakMap<Structure, Float64Array>();
@@ -60,21 +55,19 @@ export class Arranger {
     private readonly materials: MaterialShelf,
   ) {}
 
-  arrange(structure: Structure, result: Result, look: Look, hidden: ReadonlySet<number>, centre: number[], before: boolean): Arranged {
+  arrange(structure: Structure, result: Result, look: Look, hidden: ReadonlySet<number>, centre: number[], before: boolean): InstancedMesh[] {
     const batches = new Map<string, Batch>();
     const palette = new Map(result.materials.map((material) => [material.id, material]));
     const used = new Set<string>();
-    let awaited = 0;
     result.placements.forEach((node, at) => {
       const part = structure.node_parts[node]!;
       if (hidden.has(part)) return;
       const made = result.parts[part]!;
-      const key = before ? made.mesh_before : made.mesh;
+      const here = !before && made.mesh !== null && this.packs.get(made.mesh) !== undefined;
+      // Until the new triangles are here the old ones stand in for them.
+      const key = here ? made.mesh : made.mesh_before;
       const mesh = key ? this.packs.get(key) : undefined;
-      if (!mesh) {
-        if (made.triangles !== 0) awaited++;
-        return;
-      }
+      if (!mesh) return;
       const dress = result.dresses[result.dress_of[at]!]!;
       const matrix = placement(structure, result, node, mesh.origin, centre);
       const mirrored = matrix.determinant() < 0;
@@ -101,7 +94,7 @@ export class Arranger {
           geometry.dispose();
           this.geometries.delete(shape);
         }
-    return { meshes: [...batches.values()].flatMap((batch) => this.draw(batch, look)), awaited };
+    return [...batches.values()].flatMap((batch) => this.draw(batch, look));
   }
 
   private draw(batch: Batch, look: Look): InstancedMesh[] {
@@ -119,7 +112,7 @@ export class Arranger {
   veil(structure: Structure, result: Result, chosen: ReadonlySet<number>, hidden: ReadonlySet<number>, centre: number[]): InstancedMesh[] {
     if (!chosen.size) return [];
     const rest = new Set([...structure.parts.keys()].filter((part) => !chosen.has(part) || hidden.has(part)));
-    return this.arrange(structure, result, "shaded", rest, centre, false).meshes.map((mesh) => {
+    return this.arrange(structure, result, "shaded", rest, centre, false).map((mesh) => {
       mesh.material = Array.isArray(mesh.material) ? mesh.material.map(() => CHOSEN) : CHOSEN;
       mesh.raycast = () => {};
       mesh.renderOrder = 2;

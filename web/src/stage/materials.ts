@@ -27,7 +27,7 @@ export class MaterialShelf {
     this.order.set(material.id, number);
     const hue = (0.47 + number * 0.381966) % 1;
     const away = Math.abs(hue - 0.06) < 0.05 ? 0.14 : 0;
-    const colour = new Color().setHSL((hue + away) % 1, 0.34, [0.42, 0.62, 0.52][number % 3]!);
+    const colour = new Color().setHSL((hue + away) % 1, 0.5, [0.3, 0.5, 0.4][number % 3]!);
     return new MeshStandardMaterial({ color: colour, roughness: 1, side: DoubleSide });
   }
 }
@@ -62,13 +62,12 @@ function facing(): ThreeMaterial {
 }
 
 export const EDGES = new MeshBasicMaterial({ color: "#141c24", wireframe: true, transparent: true, opacity: 0.38 });
+/** Drawn over everything, so that what is chosen shows through what stands before it. */
 export const CHOSEN = new MeshBasicMaterial({
-  color: "#a2743a",
+  color: "#c4480f",
   transparent: true,
-  opacity: 0.42,
+  opacity: 0.4,
+  depthTest: false,
   depthWrite: false,
-  polygonOffset: true,
-  polygonOffsetFactor: -2,
-  polygonOffsetUnits: -2,
   side: DoubleSide,
 });

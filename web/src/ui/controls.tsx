@@ -53,12 +53,13 @@ export function Choice<T extends string>({ label, value, options, onChange }: {
 }
 
 /** A list to choose from. */
-export function Select({ label, value, options, onChange, className = "" }: {
+export function Select({ label, value, options, onChange, className = "", empty = "Choose…" }: {
   label: string;
   value: string;
   options: { value: string; label: string; swatch?: string }[];
   onChange: (value: string) => void;
   className?: string;
+  empty?: string;
 }) {
   const chosen = options.find((option) => option.value === value);
   return (
@@ -69,7 +70,7 @@ export function Select({ label, value, options, onChange, className = "" }: {
       >
         <span className="flex min-w-0 items-center gap-1.5">
           {chosen?.swatch && <Swatch colour={chosen.swatch} />}
-          <span className="truncate">{chosen?.label ?? "Choose…"}</span>
+          <span className="truncate">{chosen?.label ?? empty}</span>
         </span>
         <span aria-hidden className="text-[9px] text-ink-soft">▼</span>
       </RadixSelect.Trigger>

@@ -66,7 +66,12 @@ def _schema(text: str) -> str:
         return ""
     name = names[0].split("{")[0].strip()
     upper = name.upper()
-    for mark, protocol in (("AP242", "AP242"), ("AUTOMOTIVE", "AP214"), ("CONFIG_CONTROL", "AP203"), ("AP203", "AP203")):
+    for mark, protocol in (
+        ("AP242", "AP242"),
+        ("AUTOMOTIVE", "AP214"),
+        ("CONFIG_CONTROL", "AP203"),
+        ("AP203", "AP203"),
+    ):
         if mark in upper:
             return protocol
     return name

@@ -15,9 +15,10 @@ from OCP.XCAFApp import XCAFApp_Application
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.kernel import hush
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model import Model, Node, Part
 from hemp_ladder.core.receive.step.extents import overall_box
 from hemp_ladder.core.receive.step.header import read_header
+from hemp_ladder.core.receive.step.mirrors import find_mirrors
 from hemp_ladder.core.receive.step.tree import ShapeSink, TreeWalk
 from hemp_ladder.core.units import UNITS, Unit
 
@@ -70,7 +71,7 @@ def read_step(path: Path, sink: ShapeSink, report: Report) -> Model:
             "The file holds no shape that can be translated.",
             "Ask for an export with solids or surfaces; drawings and pure structure have none.",
         )
-    harvest = TreeWalk(document, sink, lambda count: report("parts", count)).run()
+    harvest = TreeWalk(document, sink, lambda count: report("parts", count), find_mirrors(path)).run()
     local = np.array(harvest.local) if harvest.local else np.zeros((0, 4, 4))
     model = Model(
         format="STEP",
@@ -103,5 +104,6 @@ def _declared_unit(reader: STEPCAFControl_Reader) -> Unit | None:
     return UNITS[code] if code else None
 
 
-def _layers(parts: list, nodes: list) -> list[str]:  # type: ignore[type-arg]
-    return list(dict.fromkeys(item.layer for item in [*parts, *nodes] if item.layer))
+def _layers(parts: list[Part], nodes: list[Node]) -> list[str]:
+    named = [part.layer for part in parts] + [node.layer for node in nodes]
+    return list(dict.fromkeys(layer for layer in named if layer))

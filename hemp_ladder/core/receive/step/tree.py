@@ -16,13 +16,21 @@ from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
-from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.kernel import (
-    EDGE, FACE, SOLID, VERTEX, explore, matrix_of, open_edges, write_shape,
+    EDGE,
+    FACE,
+    SOLID,
+    VERTEX,
+    explore,
+    matrix_of,
+    open_edges,
+    write_shape,
 )  # fmt: skip
+from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Colour, Matrix, Node, Part
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.step.extents import exact_box
+from hemp_ladder.core.receive.step.mirrors import Mirror, mirrored
 
 #: Takes a part's key and its exact shape in the kernel's binary form.
 ShapeSink = Callable[[str, bytes], None]
@@ -52,7 +60,14 @@ class Harvest:
 class TreeWalk:
     """Walks the kernel's document once; every shape is written once, whatever its placements."""
 
-    def __init__(self, document: TDocStd_Document, sink: ShapeSink, part_found: Callable[[int], None]) -> None:
+    def __init__(
+        self,
+        document: TDocStd_Document,
+        sink: ShapeSink,
+        part_found: Callable[[int], None],
+        mirrors: list[Mirror],
+    ) -> None:
+        self._mirrors = mirrors
         main = document.Main()
         self._colours = XCAFDoc_DocumentTool.ColorTool_s(main)
         self._layers = XCAFDoc_DocumentTool.LayerTool_s(main)
@@ -91,9 +106,8 @@ class TreeWalk:
                 node.part = self._part(shape)
             self.harvest.nodes.append(node)
             location = XCAFDoc_ShapeTool.GetLocation_s(place)
-            self.harvest.local.append(
-                np.eye(4) if location.IsIdentity() else matrix_of(location.Transformation())
-            )
+            matrix = np.eye(4) if location.IsIdentity() else matrix_of(location.Transformation())
+            self.harvest.local.append(mirrored(matrix, name, self._mirrors) if self._mirrors else matrix)
             if group:
                 children = Sequence_TDF_Label()
                 XCAFDoc_ShapeTool.GetComponents_s(shape, children, False)

@@ -15,9 +15,7 @@ _TIME = sa.DateTime(timezone=True)
 
 
 def _job(table: str = "jobs") -> sa.Column[int]:
-    return sa.Column(
-        "job_id", sa.Integer, sa.ForeignKey(f"{table}.id", ondelete="CASCADE"), nullable=False, index=True
-    )
+    return sa.Column("job_id", sa.Integer, sa.ForeignKey(f"{table}.id", ondelete="CASCADE"), nullable=False, index=True)
 
 
 def upgrade() -> None:
@@ -39,9 +37,7 @@ def upgrade() -> None:
     op.create_table(
         "revisions",
         sa.Column("id", sa.Integer, primary_key=True),
-        sa.Column(
-            "source_id", sa.Integer, sa.ForeignKey("sources.id", ondelete="CASCADE"), nullable=False, index=True
-        ),
+        sa.Column("source_id", sa.Integer, sa.ForeignKey("sources.id", ondelete="CASCADE"), nullable=False, index=True),
         sa.Column("files", JSONB, nullable=False),
         sa.Column("created", _TIME, nullable=False),
         sa.Column("state", sa.String, nullable=False),
@@ -56,7 +52,10 @@ def upgrade() -> None:
         sa.Column(
             "revision_id", sa.Integer, sa.ForeignKey("revisions.id", ondelete="CASCADE"), nullable=False, index=True
         ),
-        *(sa.Column(name, sa.String, nullable=False) for name in ("code", "severity", "where", "message", "remedy", "why")),
+        *(
+            sa.Column(name, sa.String, nullable=False)
+            for name in ("code", "severity", "where", "message", "remedy", "why")
+        ),
     )
     op.create_table(
         "decisions",

@@ -24,7 +24,7 @@ export function Facet() {
     (item) => facet.chord.kind === "absolute" && Math.abs(facet.chord.metres - item.metres) < 1e-9 && Math.abs(facet.degrees - item.degrees) < 1e-9,
   );
   return (
-    <div className="grid gap-2.5">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5">
       <Choice
         label="Purpose"
         value={purpose?.value ?? null}

@@ -17,7 +17,7 @@ export function Fit() {
   const set = (change: Partial<Fit>, label: string) => decide((now) => ({ ...now, fit: { ...now.fit, ...change } }), label);
   const declared = result?.declared_unit;
   return (
-    <div className="grid gap-2.5 text-[13.5px]">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5 text-[13.5px]">
       <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
         Unit
         <Select

@@ -21,7 +21,7 @@ export function Mend() {
       `Flipped ${which.length === 1 ? which[0] : plural(which.length, "part")}`,
     );
   return (
-    <div className="grid gap-2 text-[13.5px]">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2 text-[13.5px]">
       <dl>
         <Fact name="Inside out">
           {insideOut.length ? (

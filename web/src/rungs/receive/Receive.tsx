@@ -70,7 +70,7 @@ const MARK = { error: "bg-signal text-white", warning: "bg-signal-pale text-sign
 function FindingItem({ item }: { item: Finding }) {
   const bench = useBench();
   const parts = bench.structure?.parts;
-  const here = parts
+  const here = parts && item.code !== "leftovers"
     ? parts.flatMap((part, index) => (mentions(item, part.ref, part) ? [index] : []))
     : [];
   return (

@@ -27,7 +27,7 @@ export function Ship() {
   const busy = job.deliveries.some((item) => item.state === "waiting" || item.state === "writing");
   const loose = result?.loose_parts.length ?? 0;
   return (
-    <div className="grid gap-2.5 text-[13.5px]">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5 text-[13.5px]">
       <Choice
         label="Format"
         value={target.format}

@@ -29,9 +29,9 @@ export function Sort() {
     set({ rules: next }, "Order of rules");
   };
   return (
-    <div className="grid gap-2 text-[13.5px]">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2 text-[13.5px]">
       <LooseEnds materials={materials} />
-      <ol aria-label="Rules" className="grid gap-1.5">
+      <ol aria-label="Rules" className="grid grid-cols-[minmax(0,1fr)] gap-1.5">
         {rules.map((rule, index) => (
           <li key={index} className="rounded border border-cloth-deep bg-white p-1.5">
             <div className="flex items-center gap-1.5">
@@ -42,9 +42,9 @@ export function Sort() {
             <div className="flex items-center gap-1 pt-1 pl-5.5">
               <Select label={`Material of rule ${index + 1}`} className="flex-1" value={rule.material} options={materials} onChange={(material) => change(index, { material }, "Material of a rule")} />
               <span className="w-10 text-right text-[12px] text-ink-soft" title="placements it decides">{count(told.get(index) ?? 0)}×</span>
-              <Button quiet className="px-1" aria-label={`Rule ${index + 1} earlier`} disabled={!index} onClick={() => move(index, -1)}>↑</Button>
-              <Button quiet className="px-1" aria-label={`Rule ${index + 1} later`} disabled={index === rules.length - 1} onClick={() => move(index, 1)}>↓</Button>
-              <Button quiet className="px-1" aria-label={`Remove rule ${index + 1}`} onClick={() => set({ rules: rules.filter((_, at) => at !== index) }, "Rule removed")}>×</Button>
+              <Button quiet className="!px-1" aria-label={`Rule ${index + 1} earlier`} disabled={!index} onClick={() => move(index, -1)}>↑</Button>
+              <Button quiet className="!px-1" aria-label={`Rule ${index + 1} later`} disabled={index === rules.length - 1} onClick={() => move(index, 1)}>↓</Button>
+              <Button quiet className="!px-1" aria-label={`Remove rule ${index + 1}`} onClick={() => set({ rules: rules.filter((_, at) => at !== index) }, "Rule removed")}>×</Button>
             </div>
           </li>
         ))}
@@ -152,7 +152,7 @@ function LooseEnds({ materials }: { materials: { value: string; label: string; s
         >
           Show them
         </Button>
-        <Select label="Material for all loose ends" className="flex-1" value="" options={materials} onChange={settle} />
+        <Select label="Material for all loose ends" empty="Give all a material…" className="flex-1" value="" options={materials} onChange={settle} />
       </div>
     </section>
   );
