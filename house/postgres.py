@@ -38,12 +38,12 @@ class Cluster:
         return f"postgresql://ladder@127.0.0.1:{self.port}/{database}"
 
     def start(self, wanted: int) -> None:
-        """Start on `wanted`, or on a free port when that is taken. Half-made data is made anew."""
+        """Start on `wanted`, or on a free port when that is 0 or taken. Half-made data is made anew."""
         if self.port is not None:
             return
         if not (self.data / "ready").exists():
             self._make()
-        port = wanted if _free(wanted) else _any_port()
+        port = wanted if wanted and _free(wanted) else _any_port()
         options = " ".join(f"-c {option}" for option in (
             f"port={port}", "listen_addresses=127.0.0.1", "unix_socket_directories=''", *self._options))  # fmt: skip
         code = self._run(

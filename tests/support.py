@@ -1,0 +1,203 @@
+"""What several tests need: files to read, a house to run in."""
+
+import contextlib
+import os
+import random
+import re
+import shutil
+import socket
+import subprocess
+import tempfile
+import time
+import unittest
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import psycopg
+
+from house.places import PYTHON, ROOT
+from house.postgres import Cluster
+
+DEMO = ROOT / "demo" / "gull-rock-lantern.step"
+#: Public STEP files that came in a package of the npm registry, written by four other systems.
+PUBLIC = ROOT / "web" / "node_modules" / "occt-import-js" / "test" / "testfiles"
+AS1 = PUBLIC / "cax-if" / "as1-oc-214.stp"
+SEVERAL_FILES = PUBLIC / "cax-if" / "s1-c5-214"
+
+
+class FolderCase(unittest.TestCase):
+    """A test with a folder of its own."""
+
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp(prefix="ladder-test-"))
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+
+
+def write_step(shape: Any, path: Path, unit: str = "MM") -> Path:
+    """A kernel shape as a STEP file of one part named Part."""
+    from demo.document import Assembly
+
+    assembly = Assembly()
+    assembly.part("Part", shape, "Layer", "#808080")
+    assembly.write(path, unit=unit)
+    return path
+
+
+def broken_files(folder: Path) -> dict[str, Path]:
+    """One file for each way of being bad that STEP files have."""
+    whole = AS1.read_bytes()
+    dice = random.Random(7)
+    flipped = bytearray(whole)
+    start = whole.index(b"DATA;")
+    for _ in range(300):
+        flipped[dice.randrange(start, len(flipped) - 40)] = dice.randrange(32, 127)
+    numbers = re.findall(rb"^#(\d+)", whole, re.MULTILINE)
+
+    def repoint(match: re.Match[bytes]) -> bytes:
+        return b"#" + dice.choice(numbers) if dice.random() < 0.01 and match.start() > start else match[0]
+
+    contents = {
+        "empty": b"",
+        "garbage": dice.randbytes(4000),
+        "not-step": b"solid cube\nfacet normal 0 0 1\n",
+        "truncated": whole[: len(whole) // 2],
+        "flipped": bytes(flipped),
+        "repointed": re.sub(rb"(?<=[(,])#\d+", repoint, whole),
+        "no-shape": b"ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('AUTOMOTIVE_DESIGN'));\nENDSEC;\nDATA;\n#1=FOO();\nENDSEC;\nEND-ISO-10303-21;\n",
+    }
+    paths = {}
+    for name, data in contents.items():
+        paths[name] = folder / f"{name}.step"
+        paths[name].write_bytes(data)
+    return paths
+
+
+@contextlib.contextmanager
+def throwaway_cluster() -> Iterator[str]:
+    """A PostgreSQL of its own in memory-backed disk, without the care a real one takes; yields its address."""
+    base = Path("/dev/shm") if os.access("/dev/shm", os.W_OK) else Path(tempfile.gettempdir())
+    folder = Path(tempfile.mkdtemp(prefix="ladder-pg-", dir=base))
+    folder.chmod(0o755)
+    cluster = Cluster(folder, ("fsync=off", "full_page_writes=off", "autovacuum=off", "max_connections=200"))
+    try:
+        cluster.start(0)
+        yield cluster.url("postgres")
+    finally:
+        cluster.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+class House:
+    """A running application of a test class's own: database, blobs, web, and as many workers as asked."""
+
+    def __init__(self, workers: int = 1, **environment: str) -> None:
+        server = os.environ["HEMP_LADDER_TEST_SERVER"]
+        self.name = f"t{os.getpid()}_{random.randrange(1 << 30)}"
+        with psycopg.connect(server, autocommit=True) as connection:
+            connection.execute(f'CREATE DATABASE "{self.name}"')
+        self.folder = Path(tempfile.mkdtemp(prefix="ladder-house-"))
+        self.environment = {
+            **os.environ,
+            "HEMP_LADDER_DATABASE": server.rsplit("/", 1)[0] + f"/{self.name}",
+            "HEMP_LADDER_STORE": (self.folder / "blobs").as_uri(),
+            "PYTHONDONTWRITEBYTECODE": "1",
+            **environment,
+        }
+        self._run("-c", "from hemp_ladder.store.database import migrate; migrate()")
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.log = (self.folder / "log").open("ab")
+        self.web = self._start(
+            "-m", "uvicorn", "hemp_ladder.api.app:app", "--port", str(self.port), "--log-level", "warning"
+        )
+        self.workers = [self.add_worker() for _ in range(workers)]
+        self._wait()
+
+    def _run(self, *arguments: str) -> None:
+        subprocess.run([str(PYTHON), *arguments], cwd=ROOT, env=self.environment, check=True)
+
+    def _start(self, *arguments: str) -> subprocess.Popen[bytes]:
+        return subprocess.Popen(
+            [str(PYTHON), *arguments], cwd=ROOT, env=self.environment, stdout=self.log, stderr=self.log,
+            start_new_session=True,
+        )  # fmt: skip
+
+    def add_worker(self) -> subprocess.Popen[bytes]:
+        return self._start("-m", "hemp_ladder.work.worker")
+
+    def _wait(self) -> None:
+        for _ in range(300):
+            with contextlib.suppress(OSError), urllib.request.urlopen(f"{self.url}/api/health") as answer:
+                if answer.status == 200:
+                    return
+            time.sleep(0.1)
+        raise AssertionError(f"the web process did not come up: {(self.folder / 'log').read_text()[-2000:]}")
+
+    def close(self) -> None:
+        for process in [self.web, *self.workers]:
+            with contextlib.suppress(ProcessLookupError):
+                os.killpg(process.pid, 9)
+            process.wait()
+        self.log.close()
+        with psycopg.connect(os.environ["HEMP_LADDER_TEST_SERVER"], autocommit=True) as connection:
+            connection.execute(f'DROP DATABASE "{self.name}" WITH (FORCE)')
+        shutil.rmtree(self.folder, ignore_errors=True)
+
+
+class HouseCase(unittest.TestCase):
+    """Tests against a running house, over HTTP."""
+
+    workers = 1
+    environment: dict[str, str] = {}
+    house: House
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        import httpx
+
+        cls.house = House(cls.workers, **cls.environment)
+        cls.addClassCleanup(cls.house.close)
+        cls.http = httpx.Client(base_url=cls.house.url, timeout=60)
+        cls.addClassCleanup(cls.http.close)
+
+    def upload(self, path: Path, name: str | None = None) -> dict[str, Any]:
+        answer = self.http.put("/api/uploads", params={"name": name or path.name}, content=path.read_bytes())
+        self.assertEqual(answer.status_code, 200, answer.text)
+        sent: dict[str, Any] = answer.json()
+        return sent
+
+    def make_job(self, *paths: Path, name: str = "A job") -> dict[str, Any]:
+        files = [self.upload(path) for path in paths]
+        answer = self.http.post("/api/jobs", json={"name": name, "files": files})
+        self.assertEqual(answer.status_code, 201, answer.text)
+        job: dict[str, Any] = answer.json()
+        return job
+
+    def wait_for(self, job: int, reached: Any, seconds: float = 90) -> dict[str, Any]:
+        """The job as soon as `reached(job)` holds."""
+        deadline = time.monotonic() + seconds
+        while time.monotonic() < deadline:
+            view: dict[str, Any] = self.http.get(f"/api/jobs/{job}").json()
+            if reached(view):
+                return view
+            time.sleep(0.1)
+        self.fail(f"waited {seconds} s in vain: {view['source']['state']}, {view['climb']}, {view['deliveries'][:1]}")
+
+    def ready(self, job: int) -> dict[str, Any]:
+        return self.wait_for(job, lambda view: view["climb"]["state"] == "done")
+
+    def decide(self, job: int, label: str, continues: int | None = None, **sections: Any) -> dict[str, Any]:
+        """Lay sections over the decisions in force."""
+        decisions = self.http.get(f"/api/jobs/{job}").json()["decisions"]
+        for section, values in sections.items():
+            decisions[section] = {**decisions[section], **values}
+        answer = self.http.put(
+            f"/api/jobs/{job}/decisions", json={"decisions": decisions, "label": label, "continues": continues}
+        )
+        self.assertEqual(answer.status_code, 200, answer.text)
+        view: dict[str, Any] = answer.json()
+        return view
