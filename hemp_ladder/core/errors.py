@@ -1,5 +1,7 @@
 """Errors with a sentence for the artist."""
 
+from typing import Any
+
 
 class LadderError(Exception):
     """Something a person can act on. The text is a whole sentence."""
@@ -10,6 +12,10 @@ class LadderError(Exception):
         super().__init__(message)
         self.message = message
         self.remedy = remedy
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """Whole across a process border, where exceptions travel as their arguments."""
+        return type(self), (self.message, self.remedy)
 
 
 class UnreadableSource(LadderError):

@@ -51,6 +51,9 @@ class ChildDied(LadderError):
         super().__init__(message)
         self.limit = limit
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        return type(self), (self.message, self.limit)
+
 
 #: Takes what a job reports on its way: a word and its values.
 OnReport = Callable[[str, tuple[Any, ...]], None]

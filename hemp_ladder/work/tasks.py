@@ -204,7 +204,7 @@ class StoreShelf:
         kept: dict[str, Mesh] = {}
         with session() as s:
             rows = s.execute(select(MeshRow.key, MeshRow.pack).where(MeshRow.key.in_([r.key for r in requests])))
-            pack_of: dict[str, str] = dict(rows.tuples())
+            pack_of = {row.key: row.pack for row in rows}
         for pack in set(pack_of.values()):
             if self._cancelled():
                 raise Cancelled("Stopped on request.")

@@ -13,6 +13,8 @@ from hemp_ladder.core.mesh import count_open_edges
 
 #: A triangle this much smaller than the mesh's mean has no direction worth asking.
 _SLIVER = 1e-6
+#: Binary STL: normal, three corners, two bytes of attribute.
+_STL_ROW = np.dtype([("normal", "<f4", 3), ("corners", "<f4", 9), ("attribute", "<u2")])
 
 
 @dataclass
@@ -56,7 +58,7 @@ def read_back(paths: list[Path], form: str, whole_model: bool = False) -> Found:
                 continue
             matrices = places.get(name, [])
             pieces.setdefault(_mesh_name(mesh, name, form, path), []).append(mesh)
-            whole, bad, told = _facing(mesh, form)
+            whole, bad, told = _facing(mesh, form, path)
             found.normals &= told
             area += whole * len(matrices)
             against += bad * len(matrices)
@@ -106,16 +108,17 @@ def _material(mesh: trimesh.Trimesh) -> str:
     return str(getattr(material, "name", "") or "")
 
 
-def _facing(mesh: trimesh.Trimesh, form: str) -> tuple[float, float, bool]:
+def _facing(mesh: trimesh.Trimesh, form: str, path: Path) -> tuple[float, float, bool]:
     """Area, the area whose normals oppose the winding, and whether normals were told at all."""
     corners = mesh.vertices[mesh.faces]
     cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     area = np.linalg.norm(cross, axis=1) / 2
     if form == "stl":
-        told = "face_normals" in mesh._cache or bool(len(mesh.face_normals))
-        shown = mesh.face_normals
-        if len(shown) != len(area):
-            return float(area.sum()), 0.0, told
+        # The library drops normals that oppose the winding, so these are read as they lie in the file.
+        shown = np.fromfile(path, _STL_ROW, offset=84)["normal"]
+        told = bool(len(shown) == len(area) and shown.any())
+        if not told:
+            return float(area.sum()), 0.0, False
     else:
         told = "vertex_normals" in mesh._cache
         shown = mesh.vertex_normals[mesh.faces].mean(axis=1)

@@ -43,13 +43,15 @@ export function Fit() {
         />
       </label>
       {result && (
-        <dl className="border-t border-dashed border-line pt-2">
-          <Fact name="Overall size">
-            <b className="font-semibold">{box(result.size)}</b>
-            <span className="block text-[12px] text-ink-soft">{boxImperial(result.size)}</span>
-          </Fact>
+        <div className="border-t border-dashed border-line pt-2">
+          <dl>
+            <Fact name="Overall size">
+              <b className="font-semibold">{box(result.size)}</b>
+              <span className="block text-[12px] text-ink-soft">{boxImperial(result.size)}</span>
+            </Fact>
+          </dl>
           <p className="pt-1 text-[12.5px] text-ink-soft">The yardstick beside the model is a person of 1.75 m. Does the model look its size?</p>
-        </dl>
+        </div>
       )}
     </div>
   );

@@ -1,0 +1,228 @@
+"""The real interface in a real browser: from a dropped file to a proven GLB; and every view held against an
+accessibility engine."""
+
+import io
+import re
+import unittest
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import trimesh
+from playwright.sync_api import Locator, Page, expect, sync_playwright
+
+from house.places import WEB
+from tests.support import AS1, DEMO, HouseCase, broken_files
+
+FLAGS = [
+    "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-quic",
+]  # fmt: skip
+AXE = (WEB / "node_modules" / "axe-core" / "axe.min.js").read_text()
+
+
+class BrowserCase(HouseCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        driver = sync_playwright().start()
+        cls.addClassCleanup(driver.stop)
+        cls.browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self) -> None:
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        context.set_default_timeout(60_000)
+        expect.set_options(timeout=60_000)
+        self.page: Page = context.new_page()
+        self.faults: list[str] = []
+        self.page.on("pageerror", lambda error: self.faults.append(str(error)))
+        self.page.on("console", lambda told: self.faults.append(told.text) if told.type == "error" else None)
+        self.addCleanup(context.close)
+
+    def tearDown(self) -> None:
+        self.assertEqual([fault for fault in self.faults if "status of 4" not in fault], [])
+
+    def drop(self, path: Path) -> None:
+        self.page.goto(f"{self.house.url}/?light")
+        self.page.get_by_label("Files for a new job").set_input_files(str(path))
+        self.page.wait_for_url(re.compile(r"/jobs/\d+$"))
+
+    def rung(self, name: str) -> Locator:
+        return self.page.locator("nav li button[aria-expanded]", has_text=name)
+
+    def open_rung(self, name: str) -> None:
+        if self.rung(name).get_attribute("aria-expanded") != "true":
+            self.rung(name).click()
+
+    def choose(self, label: str, option: str) -> None:
+        self.page.get_by_label(label, exact=True).click()
+        self.page.get_by_role("option", name=option, exact=True).click()
+
+    def meshed(self) -> None:
+        expect(self.rung("Facet")).to_contain_text("triangles")
+        expect(self.page.get_by_role("progressbar", name="Meshing")).to_have_count(0)
+
+    def accessible(self, view: str) -> None:
+        """No serious violation of WCAG 2.2 AA, by axe-core's judgement."""
+        self.page.evaluate(AXE)
+        found: dict[str, Any] = self.page.evaluate(
+            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']})"
+        )
+        grave = [
+            f"{item['id']}: {item['nodes'][0]['html'][:160]}"
+            for item in found["violations"]
+            if item["impact"] in ("serious", "critical")
+        ]
+        self.assertEqual(grave, [], view)
+
+
+class WholePath(BrowserCase):
+    def test_from_a_dropped_file_to_a_proven_glb(self) -> None:
+        page = self.page
+        self.drop(DEMO)
+        page.goto(page.url + "?light")
+        expect(self.rung("Receive")).to_contain_text("58 parts, 533 placements")
+        self.open_rung("Receive")
+        expect(page.get_by_text("6 parts have neither colour nor layer")).to_be_visible()
+        self.accessible("Receive")
+        self.meshed()
+
+        # Facet: coarser by the purpose, one part finer of its own.
+        self.open_rung("Facet")
+        before = page.locator("header b", has_text=re.compile(r"^[\d,]+$")).first.inner_text()
+        page.get_by_role("radio", name="Background").click()
+        expect(page.locator("header")).to_contain_text("before")
+        self.meshed()
+        expect(page.locator("header")).to_contain_text(f"{before} before")
+        self.accessible("Facet")
+
+        # Fit: what was drawn in millimetres is stated to be inches, then taken back.
+        self.open_rung("Fit")
+        self.choose("Unit of the source", "inch (in)")
+        expect(self.rung("Fit")).to_contain_text("184 m")
+        page.get_by_role("button", name="Undo", exact=True).click()
+        expect(self.rung("Fit")).to_contain_text("7.26 m")
+        self.choose("Up axis of the source", "Y is up")
+        expect(page.locator("header")).to_contain_text("4.20 × 7.26 × 4.36 m")
+        self.choose("Up axis of the source", "as is usual: Z")
+        self.accessible("Fit")
+
+        # Sort: a rule, then loose ends to none.
+        self.open_rung("Sort")
+        page.get_by_role("button", name="Add a rule").click()
+        self.choose("Rule 1 matches", "Fasteners")
+        self.choose("Material of rule 1", "Galvanised steel")
+        page.get_by_role("button", name="Show them").click()
+        expect(page.get_by_text("6 chosen")).to_be_visible()
+        self.choose("Material for all loose ends", "Plain clay")
+        expect(page.get_by_text("No loose ends")).to_be_visible()
+        self.accessible("Sort")
+
+        # Mend: flip a part, see it counted, undo.
+        self.open_rung("Mend")
+        page.get_by_label("Find a part, layer or material").fill("Cupola")
+        page.get_by_role("gridcell", name="Cupola", exact=True).click()
+        page.get_by_role("button", name="Flip the chosen part").click()
+        expect(self.rung("Mend")).to_contain_text("1 inside out")
+        page.get_by_role("button", name="Undo", exact=True).click()
+        expect(self.rung("Mend")).to_contain_text("0 inside out")
+        self.accessible("Mend")
+
+        # The ledger as a tree; hide and show; the history.
+        page.get_by_label("Find a part, layer or material").fill("")
+        page.get_by_role("radio", name="Tree").click()
+        page.get_by_role("button", name="Open Gull Rock lantern").or_(
+            page.get_by_text("Optic", exact=True)
+        ).first.click()
+        page.get_by_text("Roof", exact=True).first.click()
+        page.get_by_role("button", name="Hide", exact=True).click()
+        expect(page.get_by_text(re.compile(r"\d+ hidden"))).to_be_visible()
+        page.keyboard.press("a")
+        page.get_by_role("button", name="History").click()
+        expect(page.get_by_role("dialog")).to_contain_text("6 loose ends settled")
+        self.accessible("History")
+        page.get_by_role("button", name="Close").click()
+
+        # What was decided survives a reload.
+        page.reload()
+        expect(self.rung("Sort")).to_contain_text("no loose end")
+
+        # Ship, read the receipt, download, and open the GLB with a reference library.
+        self.open_rung("Ship")
+        page.get_by_role("button", name="Ship as GLB").click()
+        page.get_by_role("link", name="Receipt").click()
+        expect(page.get_by_text("receipt in order")).to_be_visible()
+        self.accessible("Delivery")
+        with page.expect_download() as waiting:
+            page.get_by_role("link", name=re.compile("Download ZIP")).click()
+        self.check_delivery(Path(waiting.value.path()))
+        page.goto(self.house.url)
+        expect(page.get_by_text("receipt in order")).to_be_visible()
+        self.accessible("Jobs")
+
+    def check_delivery(self, bundle: Path) -> None:
+        with zipfile.ZipFile(bundle) as archive:
+            name = next(item for item in archive.namelist() if item.endswith(".glb"))
+            scene = trimesh.load_scene(io.BytesIO(archive.read(name)), file_type="glb")
+        np.testing.assert_allclose(scene.extents, [4.2, 7.26, 4.36], atol=0.01)
+        worn = {geometry.visual.material.name for geometry in scene.geometry.values()}
+        self.assertLessEqual({"Galvanised steel", "Plain clay"}, worn)
+        self.assertNotIn("Undecided", worn)
+        for name, mesh in scene.geometry.items():
+            if not mesh.metadata.get("from_gltf_primitive"):
+                whole = trimesh.Trimesh(mesh.vertices, mesh.faces)
+                self.assertGreater(whole.volume, 0, f"{name} is inside out")
+
+    def test_a_broken_file_says_why(self) -> None:
+        folder = self.house.folder / "broken"
+        folder.mkdir()
+        self.drop(broken_files(folder)["truncated"])
+        expect(self.rung("Receive")).to_contain_text("refused")
+        expect(self.page.get_by_text("The file stops before its end")).to_be_visible()
+        self.accessible("Refused")
+
+    def test_the_stage_draws_picks_and_compares(self) -> None:
+        page = self.page
+        self.drop(AS1)
+        page.goto(page.url + "?light")
+        self.meshed()
+        canvas = page.locator("canvas")
+        expect(canvas).to_have_attribute("data-calls", re.compile(r"\d+"))
+        page.wait_for_timeout(1500)
+        picture = np.frombuffer(canvas.screenshot(type="png"), np.uint8)
+        self.assertGreater(len(picture), 8000, "the stage shows nothing")
+        box = canvas.bounding_box()
+        assert box
+        page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.55)
+        expect(page.get_by_text("1 chosen")).to_be_visible()
+        page.keyboard.press("Escape")
+        expect(page.get_by_text("1 chosen")).to_have_count(0)
+        self.open_rung("Facet")
+        chord = page.get_by_label("Chord error, typed").first
+        chord.fill("5 mm")
+        chord.press("Enter")
+        self.meshed()
+        page.get_by_role("button", name="Before and after").click()
+        rope = page.get_by_role("slider", name="Rope between before and now")
+        rope.press("ArrowRight")
+        expect(rope).to_have_attribute("aria-valuenow", "48")
+        self.accessible("Comparing")
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_contain_text("open a rung")
+        page.keyboard.press("Escape")
+        slider = page.get_by_role("slider", name="Chord error")
+        slider.focus()
+        for _ in range(5):
+            slider.press("ArrowLeft")
+        expect(page.get_by_role("button", name="Undo", exact=True)).to_be_enabled()
+        self.meshed()
+
+    def test_the_interface_is_documented(self) -> None:
+        self.page.goto(f"{self.house.url}/api/docs")
+        expect(self.page.get_by_text("/api/jobs/{job_id}/decisions")).to_be_visible()
+
+
+if __name__ == "__main__":
+    unittest.main()

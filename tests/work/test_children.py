@@ -1,0 +1,90 @@
+"""Children that crash, hang or eat memory end their job and nothing else."""
+
+import os
+import signal
+import time
+import unittest
+from typing import Any
+
+from hemp_ladder.core.errors import Cancelled, UnreadableSource
+from hemp_ladder.work import child_jobs
+from hemp_ladder.work.children import ChildDied, Crew, Limits
+
+
+def crash(report: Any) -> None:
+    os.kill(os.getpid(), signal.SIGSEGV)
+
+
+def hang(report: Any) -> None:
+    time.sleep(600)
+
+
+def spin(report: Any) -> None:
+    while True:
+        pass
+
+
+def eat(report: Any) -> int:
+    return len(bytearray(1 << 36))
+
+
+def refuse(report: Any) -> None:
+    raise UnreadableSource("No.", "Yes.")
+
+
+def double(value: int, report: Any) -> int:
+    report("seen", value)
+    return 2 * value
+
+
+TRIALS = {"crash": crash, "hang": hang, "spin": spin, "eat": eat, "refuse": refuse, "double": double}
+
+
+class Children(unittest.TestCase):
+    """Jobs are looked up by name in the child, so each trial is put where the child looks."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        # Children are forked from a server that imported the jobs before; `fork` sees ours.
+        import multiprocessing
+
+        cls.context = multiprocessing.get_context("fork")
+        child_jobs.JOBS.update(TRIALS)
+        cls.addClassCleanup(lambda: [child_jobs.JOBS.pop(name) for name in TRIALS])
+
+    def crew(self, **limits: Any) -> Crew:
+        crew = Crew(2, Limits(**limits))
+        crew._context = self.context
+        self.addCleanup(crew.close)
+        return crew
+
+    def test_a_crash_ends_as_a_sentence_and_the_crew_goes_on(self) -> None:
+        crew = self.crew()
+        with self.assertRaises(ChildDied) as caught:
+            crew.run("crash")
+        self.assertIn("SIGSEGV", caught.exception.message)
+        self.assertFalse(caught.exception.limit)
+        self.assertEqual(crew.run("double", 4), 8)
+
+    def test_limits(self) -> None:
+        for job, limits in (("hang", {"wall_seconds": 0.5}), ("spin", {"cpu_seconds": 1}), ("eat", {})):
+            with self.assertRaises(ChildDied) as caught:
+                self.crew(**limits).run(job)
+            self.assertTrue(caught.exception.limit, job)
+
+    def test_errors_and_reports_come_through(self) -> None:
+        crew, seen = self.crew(), []
+        with self.assertRaises(UnreadableSource) as caught:
+            crew.run("refuse")
+        self.assertEqual((caught.exception.message, caught.exception.remedy), ("No.", "Yes."))
+        outcomes = dict(
+            crew.map("double", [(i,) for i in range(9)], on_report=lambda word, values: seen.append(values))
+        )
+        self.assertEqual(outcomes, {i: 2 * i for i in range(9)})
+        self.assertEqual(sorted(seen), [(i,) for i in range(9)])
+
+    def test_cancel_stops_at_once(self) -> None:
+        started = time.monotonic()
+        with self.assertRaises(Cancelled):
+            self.crew().run("hang", cancelled=lambda: time.monotonic() > started + 0.3)
+        self.assertLess(time.monotonic() - started, 5)
