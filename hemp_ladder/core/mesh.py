@@ -111,12 +111,15 @@ def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np
 
     if not len(positions):
         return np.zeros(0, dtype=np.int64)
-    raw = np.ascontiguousarray(positions + 0.0).view(np.dtype((np.void, 24))).ravel()
-    _, first, inverse = np.unique(raw, return_index=True, return_inverse=True)
-    places = positions[first]
+    order = np.lexsort(positions.T)
+    ranked = positions[order]
+    fresh = np.concatenate([[True], (ranked[1:] != ranked[:-1]).any(axis=1)])
+    inverse = np.empty(len(positions), dtype=np.int64)
+    inverse[order] = np.cumsum(fresh) - 1
+    places = ranked[fresh]
     pairs = cKDTree(places).query_pairs(tolerance, output_type="ndarray")
     if not len(pairs):
-        return inverse.astype(np.int64)
+        return inverse
     ones = np.ones(len(pairs), dtype=bool)
     graph = coo_array((ones, (pairs[:, 0], pairs[:, 1])), shape=(len(places), len(places)))
     _, label = connected_components(graph, directed=False)

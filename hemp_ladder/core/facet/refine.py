@@ -17,6 +17,8 @@ from hemp_ladder.core.mesh import Mesh, weld_indices, weld_tolerance
 
 #: A split halves an edge, which quarters its distance.
 _PASSES = 12
+#: A face that grows beyond this, or whose last few strays will not settle, is better left to the kernel's own control.
+_GROWTH = 8
 #: Middles of triangles measured on every curved face in every pass.
 _PROBES = 8
 #: Passes that turn edges first and split thriftily; later ones only split, and everything that strays,
@@ -39,7 +41,7 @@ _CURVED_EVENLY = (
     GeomAbs_SurfaceType.GeomAbs_Sphere,
     GeomAbs_SurfaceType.GeomAbs_Torus,
 )
-#: On the others every inner edge is measured in these passes.
+#: On the others every inner edge and most middles are measured in these passes.
 _FULL = (0, 2)
 
 Positions = NDArray[np.float64]
@@ -130,7 +132,7 @@ def _refine_patch(patch: Patch, face: TopoDS_Face, chord: float) -> tuple[Patch,
     general = surface.GetType() not in _CURVED_EVENLY
     true = _TrueSurface(face)
     patch = replace(patch, free=true.free_directions(patch))
-    off_by = 0.0
+    off_by, first = 0.0, max(len(patch.triangles), 500)
     for attempt in range(_PASSES + 1):
         if attempt < _TURNING:
             turned = flip_edges(
@@ -139,7 +141,10 @@ def _refine_patch(patch: Patch, face: TopoDS_Face, chord: float) -> tuple[Patch,
             )  # fmt: skip
             patch = replace(patch, triangles=turned)
         split, pierced, off_by = _offenders(patch, true, chord, attempt < _TURNING, general and attempt in _FULL)
-        if attempt == _PASSES or not (len(split) or len(pierced)):
+        hopeless = len(patch.triangles) > _GROWTH * first or (
+            attempt > _TURNING and len(split) < len(patch.triangles) / 200
+        )
+        if attempt == _PASSES or hopeless or not (len(split) or len(pierced)):
             break
         patch = _split(_pierce(patch, pierced, true), split, true)
     return patch, off_by
@@ -231,7 +236,11 @@ def _offenders(
     sags = edge_reach(patch.positions, patch.normals, patch.triangles)
     centres = np.abs(centre_sag(edge_sag(patch.positions, patch.normals, patch.triangles)))
     edges = np.sort(patch.triangles[:, [[0, 1], [1, 2], [2, 0]]], axis=2)
-    pairs, inverse, uses = np.unique(edges.reshape(-1, 2), axis=0, return_inverse=True, return_counts=True)
+    count = len(patch.positions)
+    codes, inverse, uses = np.unique(
+        edges[..., 0].astype(np.int64) * count + edges[..., 1], return_inverse=True, return_counts=True
+    )
+    pairs = np.stack([codes // count, codes % count], axis=1)
     inverse = inverse.reshape(-1, 3)
     inner = uses == 2
     suspect = np.zeros(len(pairs), dtype=bool)
@@ -242,7 +251,7 @@ def _offenders(
     measured[asked] = _measure(patch, true, chord, pairs[asked])
     by_triangle = np.where(inner[inverse], measured[inverse], -1)
     likeliest = np.argsort(-centres)[:_PROBES]
-    doubted = np.union1d(np.flatnonzero(centres > _NEAR * chord), likeliest)
+    doubted = np.union1d(np.flatnonzero(centres > (0.3 if all_edges else _NEAR) * chord), likeliest)
     doubted = doubted[(by_triangle[doubted] <= chord).all(axis=1)]
     middles = _measure_middles(patch, doubted, true, chord)
     off_by = float(max(sags[sags <= _NEAR * chord].max(initial=0), measured.max(initial=0), middles.max(initial=0)))

@@ -42,9 +42,9 @@ export function Sort() {
             <div className="flex items-center gap-1 pt-1 pl-5.5">
               <Select label={`Material of rule ${index + 1}`} className="flex-1" value={rule.material} options={materials} onChange={(material) => change(index, { material }, "Material of a rule")} />
               <span className="w-10 text-right text-[12px] text-ink-soft" title="placements it decides">{count(told.get(index) ?? 0)}×</span>
-              <Button quiet className="!px-1" aria-label={`Rule ${index + 1} earlier`} disabled={!index} onClick={() => move(index, -1)}>↑</Button>
-              <Button quiet className="!px-1" aria-label={`Rule ${index + 1} later`} disabled={index === rules.length - 1} onClick={() => move(index, 1)}>↓</Button>
-              <Button quiet className="!px-1" aria-label={`Remove rule ${index + 1}`} onClick={() => set({ rules: rules.filter((_, at) => at !== index) }, "Rule removed")}>×</Button>
+              <Button quiet className="min-w-6 !px-1" aria-label={`Rule ${index + 1} earlier`} disabled={!index} onClick={() => move(index, -1)}>↑</Button>
+              <Button quiet className="min-w-6 !px-1" aria-label={`Rule ${index + 1} later`} disabled={index === rules.length - 1} onClick={() => move(index, 1)}>↓</Button>
+              <Button quiet className="min-w-6 !px-1" aria-label={`Remove rule ${index + 1}`} onClick={() => set({ rules: rules.filter((_, at) => at !== index) }, "Rule removed")}>×</Button>
             </div>
           </li>
         ))}

@@ -1,0 +1,90 @@
+"""`./ladder bench`: ratios against the kernel's floor and the general-purpose route, in one run."""
+
+import json
+import statistics
+import sys
+import time
+from pathlib import Path
+
+from bench.assembly import write_assembly
+from bench.measure import Run, run
+from house.places import PYTHON, ROOT
+
+OUT = ROOT / "bench" / "out"
+CHORD, ANGLE = 0.1, 0.5
+
+
+def main() -> None:
+    """Print one line a figure: what, how much, and what is allowed."""
+    rounds = int(sys.argv[1]) if len(sys.argv) > 1 else 2
+    plant = write_assembly(OUT / "plant.step")
+    print(f"assembly: {plant.stat().st_size / 1e6:.1f} MB")
+    ours, theirs, floor = [], [], []
+    for _ in range(rounds):
+        ours.append(convert(plant))
+        theirs.append(
+            run(
+                [str(PYTHON), "-m", "bench.general", str(plant), str(OUT / "general.glb"), str(CHORD), str(ANGLE)], ROOT
+            )
+        )
+        floor.append(run([str(PYTHON), "-m", "bench.floor", str(plant), str(CHORD), str(ANGLE)], ROOT))
+    report = json.loads(ours[0].output)
+    print(
+        f"parts {report['parts']}, placements {report['placements']}, triangles {report['triangles']:,}, receipt {report['receipt']['ok']}"
+    )
+    told("convert to GLB, wall, ours / general route", ratio(ours, theirs, "wall"), 1.0)
+    told("peak memory of any process, ours / kernel alone", ratio(ours, floor, "peak"), 1.5)
+    stages = [json.loads(item.output) for item in floor]
+    alone = statistics.median(sum(stage.values()) for stage in stages)
+    added()
+    print(
+        f"  ours {statistics.median(r.wall for r in ours):.1f} s wall, {statistics.median(r.cpu for r in ours):.1f} s cpu, {max(r.peak for r in ours):.0f} MB"
+    )
+    print(
+        f"  general route {statistics.median(r.wall for r in theirs):.1f} s wall, {max(r.peak for r in theirs):.0f} MB"
+    )
+    print(f"  kernel alone {alone:.1f} s cpu {stages[0]}, {max(r.peak for r in floor):.0f} MB")
+    again(plant)
+    small = ROOT / "web/node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp"
+    times = [run([str(ROOT / "ladder"), "inspect", str(small), "--json"], ROOT).wall for _ in range(3)]
+    told("inspect of a small file, seconds", statistics.median(times), 3.0)
+
+
+def convert(path: Path) -> Run:
+    return run(
+        [str(ROOT / "ladder"), "convert", str(path), "-o", str(OUT / "ours.glb"), "--chord", f"{CHORD}mm", "--angle", f"{ANGLE}rad", "--json"],
+        ROOT,
+    )  # fmt: skip
+
+
+def ratio(first: list[Run], second: list[Run], figure: str) -> float:
+    return statistics.median(getattr(a, figure) / getattr(b, figure) for a, b in zip(first, second, strict=True))
+
+
+def told(name: str, value: float, allowed: float) -> None:
+    print(f"{'ok  ' if value <= allowed else 'OVER'} {name}: {value:.2f} (at most {allowed})", flush=True)
+
+
+def added() -> None:
+    """What stands around the kernel in receiving and facetting, of the kernel's own time in the same process."""
+    done = run([str(PYTHON), "-m", "bench.added", str(OUT / "plant.step"), str(CHORD), str(ANGLE)], ROOT)
+    found = json.loads(done.output)
+    told("added to the kernel's parse, transfer and meshing", found["ours"] / found["kernel"], 0.15)
+    print(f"  {found}")
+
+
+def again(plant: Path) -> None:
+    """A second climb with nothing changed, a changed material rule, one part's own setting."""
+    from bench.climbs import climbs
+
+    first, second, rule, meshes = climbs(plant)
+    told("second climb with nothing changed / first", second / first, 0.05)
+    told("a material rule changed at 3,000 placements, seconds", rule, 0.5)
+    told("meshes made when one part's chord error changes", meshes, 1)
+    print(f"  first climb {first:.1f} s, second {second:.3f} s")
+
+
+if __name__ == "__main__":
+    started = time.monotonic()
+    main()
+    print(f"{time.monotonic() - started:.0f} s")
