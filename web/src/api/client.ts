@@ -34,7 +34,11 @@ export function need<T>(answer: { data?: T; error?: unknown; response: Response 
 }
 
 /** Send one file as the raw body; progress from 0 to 1. */
-export function upload(file: File, onProgress: (share: number) => void, signal: AbortSignal): Promise<Views["Uploaded"]> {
+export function upload(
+  file: File,
+  onProgress: (share: number) => void,
+  signal: AbortSignal,
+): Promise<Views["Uploaded"]> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest();
     request.open("PUT", `/api/uploads?name=${encodeURIComponent(file.name)}`);

@@ -25,8 +25,7 @@ export function useStructure(job: Job | undefined) {
   return useQuery({
     queryKey: ["structure", job?.id, job?.source.revision],
     enabled: job?.source.state === "ready",
-    queryFn: async () =>
-      need(await api.GET("/api/jobs/{job_id}/structure", { params: { path: { job_id: job!.id } } })),
+    queryFn: async () => need(await api.GET("/api/jobs/{job_id}/structure", { params: { path: { job_id: job!.id } } })),
     staleTime: Infinity,
   });
 }
@@ -49,7 +48,12 @@ export type Decide = (change: (now: Decisions) => Decisions, label: string, movi
  * Puts decisions in force, one after the other. While a slider moves only its
  * newest position is sent, and the whole movement is one step of undo.
  */
-export function useDecide(id: number): { decide: Decide; act: (what: Act) => void; problem: Problem | null; forget: () => void } {
+export function useDecide(id: number): {
+  decide: Decide;
+  act: (what: Act) => void;
+  problem: Problem | null;
+  forget: () => void;
+} {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<Problem | null>(null);
   const chain = useRef<Promise<void>>(Promise.resolve());

@@ -6,7 +6,8 @@ import { Button, Choice, Swatch } from "../ui/controls";
 import { count, metric, plural } from "../ui/format";
 import { type Row, tableRows, treeRows, wornBy } from "./rows";
 
-const COLUMNS = "grid-cols-[minmax(120px,1.4fr)_48px_minmax(72px,.8fr)_minmax(110px,1fr)_minmax(90px,.9fr)_78px_92px_72px_66px]";
+const COLUMNS =
+  "grid-cols-[minmax(120px,1.4fr)_48px_minmax(72px,.8fr)_minmax(110px,1fr)_minmax(90px,.9fr)_78px_92px_72px_66px]";
 
 /** Parts as table or tree, with their figures and the reason for each decision. */
 export function Ledger() {
@@ -26,7 +27,12 @@ export function Ledger() {
     if (!structure) return [];
     return form === "table" ? tableRows(structure, worn, names, text) : treeRows(structure, open, text);
   }, [structure, form, worn, names, text, open]);
-  const lines = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => 27, overscan: 8 });
+  const lines = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => 27,
+    overscan: 8,
+  });
 
   // What was chosen on the stage comes into view here; what was chosen here is in view already.
   useEffect(() => {
@@ -57,8 +63,16 @@ export function Ledger() {
   return (
     <section aria-label="Ledger" className="min-w-0 border-t border-line bg-paper text-[13px]">
       <div className="flex h-[38px] items-center gap-3 border-b border-line px-3.5">
-        <button type="button" aria-expanded={!folded} onClick={() => setFolded((now) => !now)} className="font-name flex items-center gap-1.5 rounded text-[14px] font-semibold">
-          <span aria-hidden className="text-[9px] text-ink-soft">{folded ? "▲" : "▼"}</span> Ledger
+        <button
+          type="button"
+          aria-expanded={!folded}
+          onClick={() => setFolded((now) => !now)}
+          className="font-name flex items-center gap-1.5 rounded text-[14px] font-semibold"
+        >
+          <span aria-hidden className="text-[9px] text-ink-soft">
+            {folded ? "▲" : "▼"}
+          </span>{" "}
+          Ledger
         </button>
         <input
           aria-label="Find a part, layer or material"
@@ -75,25 +89,56 @@ export function Ledger() {
           {some && (
             <>
               <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>Frame</Button>
-              <Button onClick={() => look((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }))}>Hide</Button>
-              <Button onClick={() => look((now) => ({ hidden: new Set([...structure!.parts.keys()].filter((part) => !now.chosen.has(part))) }))}>Show only</Button>
+              <Button
+                onClick={() => look((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }))}
+              >
+                Hide
+              </Button>
+              <Button
+                onClick={() =>
+                  look((now) => ({
+                    hidden: new Set([...structure!.parts.keys()].filter((part) => !now.chosen.has(part))),
+                  }))
+                }
+              >
+                Show only
+              </Button>
             </>
           )}
           {view.hidden.size > 0 && <Button onClick={() => look({ hidden: new Set() })}>Show all</Button>}
-          <Choice label="Form of the ledger" value={form} options={[{ value: "tree", label: "Tree" }, { value: "table", label: "Table" }]} onChange={setForm} />
+          <Choice
+            label="Form of the ledger"
+            value={form}
+            options={[
+              { value: "tree", label: "Tree" },
+              { value: "table", label: "Table" },
+            ]}
+            onChange={setForm}
+          />
         </div>
       </div>
       {!folded && (
         <div role="grid" aria-label="Parts" aria-rowcount={rows.length + 1} className="overflow-x-auto">
-          <div role="row" className={`grid ${COLUMNS} min-w-[840px] gap-x-2.5 border-b border-cloth-deep py-1 pr-[27px] pl-3.5 text-[12px] text-ink-soft`}>
-            {["Part", "Times", "Layer", "Material", "Why", "Chord error", "Triangles each", "In all", "Off by"].map((name, column) => (
-              <span key={name} role="columnheader" className={column === 1 || column > 4 ? "text-right" : ""}>{name}</span>
-            ))}
+          <div
+            role="row"
+            className={`grid ${COLUMNS} min-w-[840px] gap-x-2.5 border-b border-cloth-deep py-1 pr-[27px] pl-3.5 text-[12px] text-ink-soft`}
+          >
+            {["Part", "Times", "Layer", "Material", "Why", "Chord error", "Triangles each", "In all", "Off by"].map(
+              (name, column) => (
+                <span key={name} role="columnheader" className={column === 1 || column > 4 ? "text-right" : ""}>
+                  {name}
+                </span>
+              ),
+            )}
           </div>
           <div ref={scroller} className="h-[134px] min-w-[840px] overflow-y-scroll">
             {!rows.length && (
               <p className="px-3.5 py-3 text-ink-soft">
-                {!structure ? "Parts stand here as soon as the source is read." : text ? "Nothing has that in its name, layer or material." : "There are no parts."}
+                {!structure
+                  ? "Parts stand here as soon as the source is read."
+                  : text
+                    ? "Nothing has that in its name, layer or material."
+                    : "There are no parts."}
               </p>
             )}
             <div role="presentation" className="relative" style={{ height: lines.getTotalSize() }}>
@@ -127,7 +172,16 @@ export function Ledger() {
   );
 }
 
-function LedgerRow({ row, top, number, tree, worn, opened, onOpen, onChoose }: {
+function LedgerRow({
+  row,
+  top,
+  number,
+  tree,
+  worn,
+  opened,
+  onOpen,
+  onChoose,
+}: {
   row: Row;
   top: number;
   number: number;
@@ -179,11 +233,17 @@ function LedgerRow({ row, top, number, tree, worn, opened, onOpen, onChoose }: {
             {opened ? "▾" : "▸"}
           </button>
         )}
-        <span className="truncate" title={row.name}>{row.name}</span>
+        <span className="truncate" title={row.name}>
+          {row.name}
+        </span>
         {hidden && <span className="pl-1.5 text-[11.5px]">hidden</span>}
       </span>
-      <span role="gridcell" className={right}>{part ? count(tree ? 1 : part.times) : row.below ? count(row.below) : ""}</span>
-      <span role="gridcell" className={`truncate ${worn?.layer ? "" : "text-ink-soft"}`}>{part ? (worn?.layer ?? "none") : ""}</span>
+      <span role="gridcell" className={right}>
+        {part ? count(tree ? 1 : part.times) : row.below ? count(row.below) : ""}
+      </span>
+      <span role="gridcell" className={`truncate ${worn?.layer ? "" : "text-ink-soft"}`}>
+        {part ? (worn?.layer ?? "none") : ""}
+      </span>
       <span role="gridcell" className="flex min-w-0 items-center gap-1.5">
         {worn?.loose ? (
           <b className="font-semibold text-signal">loose end</b>
@@ -199,11 +259,33 @@ function LedgerRow({ row, top, number, tree, worn, opened, onOpen, onChoose }: {
           )
         )}
       </span>
-      <span role="gridcell" className="truncate text-ink-soft" title={worn?.why}>{worn?.why}</span>
-      <span role="gridcell" className={`${right} ${made?.own ? "font-semibold" : ""}`} title={made?.own ? "its own" : undefined}>{part?.faces && made ? metric(made.chord) : ""}</span>
-      <span role="gridcell" className={right}>{made?.mesh ? (made.triangles === null ? "…" : count(made.triangles)) : ""}</span>
-      <span role="gridcell" className={right}>{made?.mesh && made.triangles !== null ? count(made.triangles * (tree ? 1 : part!.times)) : ""}</span>
-      <span role="gridcell" className={right}>{made?.mesh && made.off_by !== null ? (made.failed_faces ? <b className="text-signal">failed</b> : metric(made.off_by)) : ""}</span>
+      <span role="gridcell" className="truncate text-ink-soft" title={worn?.why}>
+        {worn?.why}
+      </span>
+      <span
+        role="gridcell"
+        className={`${right} ${made?.own ? "font-semibold" : ""}`}
+        title={made?.own ? "its own" : undefined}
+      >
+        {part?.faces && made ? metric(made.chord) : ""}
+      </span>
+      <span role="gridcell" className={right}>
+        {made?.mesh ? (made.triangles === null ? "…" : count(made.triangles)) : ""}
+      </span>
+      <span role="gridcell" className={right}>
+        {made?.mesh && made.triangles !== null ? count(made.triangles * (tree ? 1 : part!.times)) : ""}
+      </span>
+      <span role="gridcell" className={right}>
+        {made?.mesh && made.off_by !== null ? (
+          made.failed_faces ? (
+            <b className="text-signal">failed</b>
+          ) : (
+            metric(made.off_by)
+          )
+        ) : (
+          ""
+        )}
+      </span>
     </div>
   );
 }

@@ -19,7 +19,12 @@ export interface Worn {
 }
 
 /** Rows of the table: every part with a surface whose name, layer or material holds the text. */
-export function tableRows(structure: Structure, worn: Map<number, Worn>, names: Map<string, string>, text: string): Row[] {
+export function tableRows(
+  structure: Structure,
+  worn: Map<number, Worn>,
+  names: Map<string, string>,
+  text: string,
+): Row[] {
   const wanted = text.trim().toLowerCase();
   return structure.parts.flatMap((part, index) => {
     if (!part.faces) return [];
@@ -42,7 +47,8 @@ export function treeRows(structure: Structure, open: ReadonlySet<number>, text: 
   const shown = new Uint8Array(count);
   if (wanted) {
     for (let node = 0; node < count; node++)
-      if (names[node]!.toLowerCase().includes(wanted)) for (let at = node; at >= 0 && !shown[at]; at = parents[at]!) shown[at] = 1;
+      if (names[node]!.toLowerCase().includes(wanted))
+        for (let at = node; at >= 0 && !shown[at]; at = parents[at]!) shown[at] = 1;
   } else
     for (let node = 0; node < count; node++) {
       const parent = parents[node]!;
@@ -52,12 +58,22 @@ export function treeRows(structure: Structure, open: ReadonlySet<number>, text: 
   for (let node = 0; node < count; node++)
     if (shown[node]) {
       const part = parts[node]!;
-      rows.push({ key: node, name: names[node] || (part >= 0 ? structure.parts[part]!.ref : "group"), depth: depth[node]!, part, below: below[node]! });
+      rows.push({
+        key: node,
+        name: names[node] || (part >= 0 ? structure.parts[part]!.ref : "group"),
+        depth: depth[node]!,
+        part,
+        below: below[node]!,
+      });
     }
   return rows;
 }
 
-export function wornBy(structure: Structure, result: Result, rules: { by: string; match: string }[]): Map<number, Worn> {
+export function wornBy(
+  structure: Structure,
+  result: Result,
+  rules: { by: string; match: string }[],
+): Map<number, Worn> {
   const worn = new Map<number, Worn>();
   result.placements.forEach((node, at) => {
     const part = structure.node_parts[node]!;
@@ -73,7 +89,12 @@ export function wornBy(structure: Structure, result: Result, rules: { by: string
       const { by, match } = rules[rule] ?? { by: "rule", match: "" };
       return by === "name" ? `name “${match}”` : `${by} ${match}`;
     });
-    worn.set(part, { layer: result.layer_of[at] ?? null, materials: dress.materials, why: why.filter(Boolean).join(", "), loose: dress.rules.includes(-2) });
+    worn.set(part, {
+      layer: result.layer_of[at] ?? null,
+      materials: dress.materials,
+      why: why.filter(Boolean).join(", "),
+      loose: dress.rules.includes(-2),
+    });
   });
   return worn;
 }

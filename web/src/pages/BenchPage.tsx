@@ -41,10 +41,6 @@ export function BenchPage({ jobId }: { jobId: number }) {
     };
   }, [job.data]);
   const readable = job.data?.source.state === "ready";
-  useEffect(() => {
-    if (job.data && !readable) look({ open: "Receive" });
-  }, [job.data, readable, look]);
-
   const bench = useMemo<Bench | null>(
     () =>
       job.data
@@ -57,25 +53,32 @@ export function BenchPage({ jobId }: { jobId: number }) {
             decide,
             act,
             ship,
-            view,
+            // Before the source is read there is only Receive to look at.
+            view: readable ? view : { ...view, open: "Receive" },
             look,
           }
         : null,
-    [job.data, structure.data, result.data, library.data, decide, act, ship, view, look],
+    [job.data, structure.data, result.data, library.data, decide, act, ship, view, look, readable],
   );
 
   if (job.isError)
     return (
       <main className="grid h-full place-content-center gap-2 text-center">
         <h1 className="font-name text-[20px] font-semibold">This job cannot be shown</h1>
-        <p role="alert" className="text-ink-soft">{job.error.message}</p>
-        <Link href="/" className="underline">To the list of jobs</Link>
+        <p role="alert" className="text-ink-soft">
+          {job.error.message}
+        </p>
+        <Link href="/" className="underline">
+          To the list of jobs
+        </Link>
       </main>
     );
   if (!bench) return <main className="grid h-full place-content-center text-ink-soft">Opening the job…</main>;
   return (
     <BenchContext value={bench}>
-      <div className={`grid h-full min-h-0 ${wide ? "grid-cols-[0_1fr]" : "grid-cols-[348px_1fr]"} grid-rows-[52px_1fr]`}>
+      <div
+        className={`grid h-full min-h-0 ${wide ? "grid-cols-[0_1fr]" : "grid-cols-[348px_1fr]"} grid-rows-[52px_1fr]`}
+      >
         <Strip />
         <Ladder />
         <main className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto] border-l border-line">
@@ -85,7 +88,10 @@ export function BenchPage({ jobId }: { jobId: number }) {
       </div>
       <Shortcuts />
       {problem && (
-        <div role="alert" className="fixed bottom-4 left-1/2 z-40 flex max-w-xl -translate-x-1/2 items-baseline gap-4 rounded-md border border-signal bg-signal-pale px-4 py-2 shadow-lg">
+        <div
+          role="alert"
+          className="fixed bottom-4 left-1/2 z-40 flex max-w-xl -translate-x-1/2 items-baseline gap-4 rounded-md border border-signal bg-signal-pale px-4 py-2 shadow-lg"
+        >
           <span>
             {problem.message} {problem.remedy}
           </span>

@@ -5,7 +5,15 @@ import { bytes } from "../ui/format";
 import { Mark } from "../ui/Mark";
 
 const show = (value: unknown): string =>
-  Array.isArray(value) ? value.join(", ") : value === true ? "yes" : value === false ? "no" : typeof value === "number" ? value.toLocaleString("en-US", { maximumFractionDigits: 6 }) : String(value);
+  Array.isArray(value)
+    ? value.join(", ")
+    : value === true
+      ? "yes"
+      : value === false
+        ? "no"
+        : typeof value === "number"
+          ? value.toLocaleString("en-US", { maximumFractionDigits: 6 })
+          : String(value);
 
 /** One delivery: its files, and every check of its receipt. */
 export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId: number }) {
@@ -14,14 +22,23 @@ export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId:
   return (
     <div className="mx-auto max-w-[900px] px-8 py-6">
       <header className="flex items-center gap-3 pb-6">
-        <Link href="/" aria-label="All jobs"><Mark /></Link>
+        <Link href="/" aria-label="All jobs">
+          <Mark />
+        </Link>
         <h1 className="font-name text-[20px] font-semibold">
-          {job.data?.name ?? "Delivery"} <span className="font-sans text-[14px] font-normal text-ink-soft">delivery {deliveryId}</span>
+          {job.data?.name ?? "Delivery"}{" "}
+          <span className="font-sans text-[14px] font-normal text-ink-soft">delivery {deliveryId}</span>
         </h1>
-        <Link href={`/jobs/${jobId}`} className="ml-auto underline decoration-line underline-offset-4">Back to the bench</Link>
+        <Link href={`/jobs/${jobId}`} className="ml-auto underline decoration-line underline-offset-4">
+          Back to the bench
+        </Link>
       </header>
       <main>
-        {!item && <p className="text-ink-soft">{job.isPending ? "Looking for the delivery…" : "There is no such delivery in this job."}</p>}
+        {!item && (
+          <p className="text-ink-soft">
+            {job.isPending ? "Looking for the delivery…" : "There is no such delivery in this job."}
+          </p>
+        )}
         {item && (
           <>
             <section className="flex items-baseline gap-6 rounded-lg border border-line bg-paper px-6 py-4">
@@ -29,12 +46,20 @@ export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId:
                 {String(item.target.format).toUpperCase()} · <Verdict item={item} />
               </p>
               {item.bundle && (
-                <a href={`/api/deliveries/${item.id}/bundle`} download className="ml-auto rounded-md bg-ink px-4 py-2 font-semibold text-white">
+                <a
+                  href={`/api/deliveries/${item.id}/bundle`}
+                  download
+                  className="ml-auto rounded-md bg-ink px-4 py-2 font-semibold text-white"
+                >
                   Download ZIP, {bytes(item.bundle_bytes)}
                 </a>
               )}
             </section>
-            {item.message && <p role="alert" className="pt-3 text-signal">{item.message}</p>}
+            {item.message && (
+              <p role="alert" className="pt-3 text-signal">
+                {item.message}
+              </p>
+            )}
             <h2 className="font-name pt-7 pb-1 text-[16px] font-semibold">Files</h2>
             <ul>
               {item.files.map((file) => (
@@ -47,7 +72,9 @@ export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId:
             {item.receipt && (
               <>
                 <h2 className="font-name pt-7 pb-1 text-[16px] font-semibold">Receipt</h2>
-                <p className="pb-2 text-ink-soft">The files were read back by a library that shares no code with ours, and held against what was meant.</p>
+                <p className="pb-2 text-ink-soft">
+                  The files were read back by a library that shares no code with ours, and held against what was meant.
+                </p>
                 <table className="w-full border-collapse">
                   <thead>
                     <tr className="border-b border-line text-left text-[12px] text-ink-soft">
@@ -61,11 +88,20 @@ export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId:
                     {item.receipt.checks.map((check) => {
                       const same = show(check.expected) === show(check.found);
                       return (
-                        <tr key={check.name} className={`border-b border-cloth-deep align-top ${check.ok ? "" : "bg-signal-pale"}`}>
-                          <th scope="row" className="py-1.5 pr-4 text-left font-semibold">{check.name}</th>
+                        <tr
+                          key={check.name}
+                          className={`border-b border-cloth-deep align-top ${check.ok ? "" : "bg-signal-pale"}`}
+                        >
+                          <th scope="row" className="py-1.5 pr-4 text-left font-semibold">
+                            {check.name}
+                          </th>
                           <td className="max-w-[280px] py-1.5 pr-4 break-words">{show(check.expected)}</td>
-                          <td className="max-w-[280px] py-1.5 pr-4 break-words">{same && show(check.found).length > 40 ? "the same" : show(check.found)}</td>
-                          <td className={`py-1.5 font-semibold ${check.ok ? "text-sea" : "text-signal"}`}>{check.ok ? "yes" : "no"}</td>
+                          <td className="max-w-[280px] py-1.5 pr-4 break-words">
+                            {same && show(check.found).length > 40 ? "the same" : show(check.found)}
+                          </td>
+                          <td className={`py-1.5 font-semibold ${check.ok ? "text-sea" : "text-signal"}`}>
+                            {check.ok ? "yes" : "no"}
+                          </td>
                         </tr>
                       );
                     })}

@@ -47,7 +47,10 @@ export function JobsPage() {
             <thead>
               <tr className="border-b border-line text-left text-[12px] text-ink-soft">
                 {["Job", "Source", "Size", "Parts", "Placements", "Begun", "Last delivery", ""].map((name, column) => (
-                  <th key={name || "act"} className={`py-1.5 pr-4 font-medium ${[2, 3, 4].includes(column) ? "text-right" : ""}`}>
+                  <th
+                    key={name || "act"}
+                    className={`py-1.5 pr-4 font-medium ${[2, 3, 4].includes(column) ? "text-right" : ""}`}
+                  >
                     {name || <span className="sr-only">Actions</span>}
                   </th>
                 ))}
@@ -68,7 +71,9 @@ export function JobsPage() {
                   <td className="pr-4 text-right">{bytes(job.bytes)}</td>
                   <td className="pr-4 text-right">{job.parts === null ? "–" : count(job.parts)}</td>
                   <td className="pr-4 text-right">{job.placements === null ? "–" : count(job.placements)}</td>
-                  <td className="pr-4 text-ink-soft">{new Date(job.created).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}</td>
+                  <td className="pr-4 text-ink-soft">
+                    {new Date(job.created).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}
+                  </td>
                   <td className="pr-4">
                     <Standing job={job} />
                   </td>
@@ -117,7 +122,11 @@ function DropPlace() {
       for (const file of files) {
         const began = before;
         sent.push(
-          await upload(file, (share) => setSending({ name: file.name, share: (began + share * file.size) / Math.max(1, total) }), stop.current.signal),
+          await upload(
+            file,
+            (share) => setSending({ name: file.name, share: (began + share * file.size) / Math.max(1, total) }),
+            stop.current.signal,
+          ),
         );
         before += file.size;
       }
@@ -149,14 +158,17 @@ function DropPlace() {
       className={`flex items-center gap-6 rounded-lg border-2 border-dashed px-7 py-7 ${over ? "border-sea bg-sea-pale" : "border-line bg-paper"}`}
     >
       <div className="min-w-0 flex-1">
-        <p className="font-name text-[18px] font-semibold">{sending ? `Taking in ${sending.name}` : "Drop a STEP file here"}</p>
+        <p className="font-name text-[18px] font-semibold">
+          {sending ? `Taking in ${sending.name}` : "Drop a STEP file here"}
+        </p>
         {sending ? (
           <div className="pt-2">
             <Progress share={sending.share} label="Upload" />
           </div>
         ) : (
           <p className="text-ink-soft">
-            AP203, AP214 or AP242. An assembly in several files: drop them together, or as a ZIP. What comes in is kept byte for byte.
+            AP203, AP214 or AP242. An assembly in several files: drop them together, or as a ZIP. What comes in is kept
+            byte for byte.
           </p>
         )}
         {problem && (
@@ -165,7 +177,15 @@ function DropPlace() {
           </p>
         )}
       </div>
-      <input ref={input} type="file" multiple className="sr-only" aria-label="Files for a new job" tabIndex={-1} onChange={(event) => void take(event.target.files)} />
+      <input
+        ref={input}
+        type="file"
+        multiple
+        className="sr-only"
+        aria-label="Files for a new job"
+        tabIndex={-1}
+        onChange={(event) => void take(event.target.files)}
+      />
       {sending ? (
         <Button onClick={() => stop.current?.abort()}>Stop</Button>
       ) : (
@@ -176,4 +196,3 @@ function DropPlace() {
     </section>
   );
 }
-

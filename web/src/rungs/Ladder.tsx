@@ -40,7 +40,9 @@ function RungItem({ rung, state }: { rung: Rung; state: State }) {
   const open = view.open === rung;
   const Panel = PANELS[rung];
   return (
-    <li className={`mr-1 mb-2 ml-2.5 rounded-[5px] border bg-paper ${open ? "border-rope-light shadow-[0_3px_14px_#0000000f]" : "border-line shadow-[0_1px_0_#d9cfba]"}`}>
+    <li
+      className={`mr-1 mb-2 ml-2.5 rounded-[5px] border bg-paper ${open ? "border-rope-light shadow-[0_3px_14px_#0000000f]" : "border-line shadow-[0_1px_0_#d9cfba]"}`}
+    >
       <button
         type="button"
         aria-expanded={open}
@@ -50,7 +52,9 @@ function RungItem({ rung, state }: { rung: Rung; state: State }) {
         <KnotMark knot={state.knot} />
         <b className="font-name w-[72px] text-[16px] font-semibold">{rung}</b>
         <span className="min-w-0 flex-1 truncate text-right text-[13.5px] text-ink-soft">
-          <em className={`font-semibold not-italic ${state.knot === "person" ? "text-signal" : "text-ink"}`}>{state.figure}</em>{" "}
+          <em className={`font-semibold not-italic ${state.knot === "person" ? "text-signal" : "text-ink"}`}>
+            {state.figure}
+          </em>{" "}
           {state.rest}
         </span>
       </button>
@@ -89,7 +93,14 @@ function KnotMark({ knot }: { knot: Knot }) {
     notyet: "border-ink-soft bg-paper",
     busy: "animate-pulse border-sea bg-sea-pale",
   }[knot];
-  return <i role="img" aria-label={MEANING[knot]} title={MEANING[knot]} className={`size-3 shrink-0 rounded-full border-2 ${look}`} />;
+  return (
+    <i
+      role="img"
+      aria-label={MEANING[knot]}
+      title={MEANING[knot]}
+      className={`size-3 shrink-0 rounded-full border-2 ${look}`}
+    />
+  );
 }
 
 function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
@@ -98,7 +109,11 @@ function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
     if (source.state === "refused") return { knot: "person", figure: "refused", rest: "" };
     if (source.state === "cancelled") return { knot: "person", figure: "stopped", rest: "" };
     if (source.state !== "ready")
-      return { knot: "busy", figure: source.count ? count(source.count) : "", rest: source.count ? "parts so far" : "reading…" };
+      return {
+        knot: "busy",
+        figure: source.count ? count(source.count) : "",
+        rest: source.count ? "parts so far" : "reading…",
+      };
     const facts = source.facts as { parts: number; placements: number };
     return { knot: "done", figure: count(facts.parts), rest: `parts, ${plural(facts.placements, "placement")}` };
   }
@@ -112,8 +127,13 @@ function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
       };
     case "Facet": {
       if (job.climb.state === "working")
-        return { knot: "busy", figure: count(result.triangles), rest: `${count(job.climb.done)} of ${count(job.climb.total)} meshed` };
-      if (job.climb.state === "cancelled") return { knot: "stale", figure: count(result.triangles), rest: "stopped halfway" };
+        return {
+          knot: "busy",
+          figure: count(result.triangles),
+          rest: `${count(job.climb.done)} of ${count(job.climb.total)} meshed`,
+        };
+      if (job.climb.state === "cancelled")
+        return { knot: "stale", figure: count(result.triangles), rest: "stopped halfway" };
       return { knot: result.failed_parts ? "person" : "done", figure: count(result.triangles), rest: "triangles" };
     }
     case "Sort": {
@@ -134,9 +154,14 @@ function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
       const last = job.deliveries[0];
       const target = decisions.ship.target.format.toUpperCase();
       if (!last || last.state === "cancelled") return { knot: "notyet", figure: "", rest: "not shipped yet" };
-      if (last.state === "waiting" || last.state === "writing") return { knot: "busy", figure: target, rest: last.stage || "waiting" };
+      if (last.state === "waiting" || last.state === "writing")
+        return { knot: "busy", figure: target, rest: last.stage || "waiting" };
       if (!last.receipt?.ok) return { knot: "person", figure: "receipt failed", rest: "" };
-      return { knot: last.stale ? "stale" : "done", figure: bytes(last.bundle_bytes), rest: last.stale ? "changed since" : "receipt in order" };
+      return {
+        knot: last.stale ? "stale" : "done",
+        figure: bytes(last.bundle_bytes),
+        rest: last.stale ? "changed since" : "receipt in order",
+      };
     }
   }
 }

@@ -6,7 +6,7 @@ import { count, metric } from "../ui/format";
 import { Arranger } from "./arrange";
 import { MaterialShelf } from "./materials";
 import { PackShelf } from "./packs";
-import { StageScene, YARDSTICK } from "./StageScene";
+import { gridStep, StageScene, YARDSTICK } from "./StageScene";
 
 const LOOKS: { look: Look; label: string }[] = [
   { look: "shaded", label: "Shaded" },
@@ -24,7 +24,6 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
   const tag = useRef<HTMLDivElement>(null);
   const [scene, setScene] = useState<StageScene | null>(null);
   const [failed, setFailed] = useState(false);
-  const [step, setStep] = useState(1);
   const [arrived, setArrived] = useState(0);
   const [split, setSplit] = useState(0.46);
   const packs = useMemo(() => new PackShelf(), []);
@@ -35,6 +34,7 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
     try {
       made = new StageScene(canvas.current!, LIGHT);
     } catch {
+      // eslint-disable-next-line react-hooks/set-state-in-effect -- whether there is WebGL shows only on trying
       setFailed(true);
       return;
     }
@@ -82,7 +82,7 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
   );
   useEffect(() => {
     if (!scene || !size) return;
-    setStep(scene.setSize(size.split(",").map(Number)));
+    scene.setSize(size.split(",").map(Number));
     scene.frame(new Set());
   }, [scene, size]);
 
@@ -100,7 +100,9 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
   const comparing = view.compare && result?.triangles_before !== null;
   useEffect(() => scene?.compare(comparing ? split : null), [scene, comparing, split]);
   const chosen = useRef(view.chosen);
-  chosen.current = view.chosen;
+  useEffect(() => {
+    chosen.current = view.chosen;
+  }, [view.chosen]);
   useEffect(() => {
     if (view.framed) scene?.frame(chosen.current);
   }, [scene, view.framed]);
@@ -136,22 +138,40 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
         ))}
       </div>
       <div className="absolute top-3 right-3.5 flex gap-1.5">
-        <Button on={view.compare} disabled={result?.triangles_before === null} title="Pull the rope between the triangles before and now" onClick={() => look({ compare: !view.compare })}>
+        <Button
+          on={view.compare}
+          disabled={result?.triangles_before === null}
+          title="Pull the rope between the triangles before and now"
+          onClick={() => look({ compare: !view.compare })}
+        >
           Before and after
         </Button>
-        <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>{view.chosen.size ? "Frame chosen" : "Frame all"}</Button>
+        <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>
+          {view.chosen.size ? "Frame chosen" : "Frame all"}
+        </Button>
         <Button on={wide} onClick={onWide}>
           {wide ? "Back to the bench" : "Whole window"}
         </Button>
       </div>
       {comparing && <Rope at={split} onPull={setSplit} before={result!.triangles_before!} now={result!.triangles} />}
-      <div ref={tag} className="pointer-events-none absolute top-0 left-0 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px] whitespace-nowrap" style={{ display: "none" }}>
+      <div
+        ref={tag}
+        className="pointer-events-none absolute top-0 left-0 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px] whitespace-nowrap"
+        style={{ display: "none" }}
+      >
         yardstick {metric(YARDSTICK)}
       </div>
-      {result && <div className="pointer-events-none absolute right-3.5 bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]">grid {metric(step).replace(/\.?0+ /, " ")}</div>}
+      {result && (
+        <div className="pointer-events-none absolute right-3.5 bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]">
+          grid {metric(gridStep(result.size)).replace(/\.?0+ /, " ")}
+        </div>
+      )}
       {view.hidden.size > 0 && (
         <div className="absolute bottom-3 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper/90 px-2 py-1 text-[12px]">
-          {count(view.hidden.size)} hidden <Button quiet className="px-0 py-0" onClick={() => look({ hidden: new Set() })}>Show all</Button>
+          {count(view.hidden.size)} hidden{" "}
+          <Button quiet className="px-0 py-0" onClick={() => look({ hidden: new Set() })}>
+            Show all
+          </Button>
         </div>
       )}
       <StageNotice failed={failed} state={job.source.state} ready={!!result} />
@@ -202,12 +222,20 @@ function Rope({ at, onPull, before, now }: { at: number; onPull: (at: number) =>
         style={{ left: `${at * 100}%` }}
       >
         <div className="rope mx-auto h-full w-1" />
-        <div className="absolute top-1/2 left-1/2 grid size-6 -translate-1/2 place-content-center rounded-full bg-rope text-[11px] font-bold text-white">‹›</div>
+        <div className="absolute top-1/2 left-1/2 grid size-6 -translate-1/2 place-content-center rounded-full bg-rope text-[11px] font-bold text-white">
+          ‹›
+        </div>
       </div>
-      <div className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]" style={{ right: `calc(${(1 - at) * 100}% + 16px)` }}>
+      <div
+        className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]"
+        style={{ right: `calc(${(1 - at) * 100}% + 16px)` }}
+      >
         before · {count(before)}
       </div>
-      <div className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]" style={{ left: `calc(${at * 100}% + 16px)` }}>
+      <div
+        className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]"
+        style={{ left: `calc(${at * 100}% + 16px)` }}
+      >
         now · {count(now)}
       </div>
     </>

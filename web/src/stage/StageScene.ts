@@ -1,7 +1,26 @@
 import {
-  Box3, BoxGeometry, BufferGeometry, CapsuleGeometry, Float32BufferAttribute, Group, HemisphereLight, type InstancedMesh, LineBasicMaterial,
-  LineSegments, Matrix4, Mesh, MeshBasicMaterial, PerspectiveCamera, PMREMGenerator, Raycaster, Scene, SphereGeometry, DirectionalLight,
-  Vector2, Vector3, WebGLRenderer,
+  Box3,
+  BoxGeometry,
+  BufferGeometry,
+  CapsuleGeometry,
+  Float32BufferAttribute,
+  Group,
+  HemisphereLight,
+  type InstancedMesh,
+  LineBasicMaterial,
+  LineSegments,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  PerspectiveCamera,
+  PMREMGenerator,
+  Raycaster,
+  Scene,
+  SphereGeometry,
+  DirectionalLight,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
@@ -39,7 +58,14 @@ export class StageScene {
     this.controls.addEventListener("change", () => this.draw());
     const sun = new DirectionalLight("#fff4e2", 1.6);
     sun.position.set(-3, -5, 7);
-    this.scene.add(new HemisphereLight("#ffffff", "#cdbfa4", light ? 1.5 : 0.7), sun, this.ground, this.before, this.now, this.veil);
+    this.scene.add(
+      new HemisphereLight("#ffffff", "#cdbfa4", light ? 1.5 : 0.7),
+      sun,
+      this.ground,
+      this.before,
+      this.now,
+      this.veil,
+    );
     if (!light) {
       const maker = new PMREMGenerator(this.renderer);
       this.scene.environment = maker.fromScene(new RoomEnvironment(), 0.04).texture;
@@ -74,14 +100,12 @@ export class StageScene {
     this.draw();
   }
 
-  /** Lay the ground and stand the yardstick beside a model of this size (metres). Returns the grid's step. */
-  setSize(size: number[]): number {
+  /** Lay the ground and stand the yardstick beside a model of this size (metres). */
+  setSize(size: number[]) {
     const half = new Vector3(size[0]! / 2, size[1]! / 2, size[2]! / 2);
     this.box = new Box3(half.clone().negate(), half);
     const reach = Math.max(half.x, half.y, half.z, 1e-4);
-    const rough = reach / 3;
-    const power = 10 ** Math.floor(Math.log10(rough));
-    const step = [1, 2, 5, 10].map((m) => m * power).find((s) => s >= rough)!;
+    const step = gridStep(size);
     const lines = 7;
     const points: number[] = [];
     for (let i = -lines; i <= lines; i++) {
@@ -101,7 +125,6 @@ export class StageScene {
     person.visible = model > 0.15 && model < 400;
     this.ground.add(grid, person);
     this.draw();
-    return step;
   }
 
   /** Bring the chosen parts into view, or everything. */
@@ -124,7 +147,9 @@ export class StageScene {
     const whole = this.box.getSize(new Vector3()).length() / 2;
     const fit = Math.atan(Math.tan((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect));
     const away = (radius * (chosen.size ? 1.6 : 1.02)) / Math.sin(fit);
-    const from = this.camera.position.lengthSq() ? this.camera.position.clone().sub(this.controls.target) : new Vector3();
+    const from = this.camera.position.lengthSq()
+      ? this.camera.position.clone().sub(this.controls.target)
+      : new Vector3();
     if (!chosen.size || from.lengthSq() < 1e-12) from.set(0.42, -1, 0.34);
     this.camera.position.copy(centre).addScaledVector(from.normalize(), away);
     this.camera.near = Math.max(radius, away - whole * 3) * 0.01;
@@ -180,6 +205,13 @@ export class StageScene {
     this.renderer.domElement.dataset.calls = String(this.renderer.info.render.calls);
     this.renderer.domElement.dataset.triangles = String(this.renderer.info.render.triangles);
   }
+}
+
+/** Metres between the lines of the ground: 1, 2 or 5 times a power of ten, about a third of the model's half. */
+export function gridStep(size: number[]): number {
+  const rough = Math.max(...size, 2e-4) / 6;
+  const power = 10 ** Math.floor(Math.log10(rough));
+  return [1, 2, 5, 10].map((factor) => factor * power).find((step) => step >= rough)!;
 }
 
 /** A person of 1.75 m, plain as a pictogram, with a staff marked every quarter metre. */

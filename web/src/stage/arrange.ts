@@ -15,7 +15,6 @@ interface Batch {
   matrices: Matrix4[];
 }
 
-
 const MIRROR = new Matrix4().makeScale(-1, 1, 1);
 const worlds = new WeakMap<Structure, Float64Array>();
 
@@ -35,7 +34,13 @@ export function worldsOf(structure: Structure): Float64Array {
  * Where a mesh around `origin` stands, in metres from the middle of the model.
  * Worked out in double precision; only the sum goes to the graphics card.
  */
-export function placement(structure: Structure, result: Result, node: number, origin: number[], centre: number[]): Matrix4 {
+export function placement(
+  structure: Structure,
+  result: Result,
+  node: number,
+  origin: number[],
+  centre: number[],
+): Matrix4 {
   const world = new Matrix4().fromArray(worldsOf(structure), node * 16);
   const whole = new Matrix4().fromArray(result.matrix).multiply(world);
   whole.multiply(new Matrix4().makeTranslation(origin[0]!, origin[1]!, origin[2]!));
@@ -55,7 +60,14 @@ export class Arranger {
     private readonly materials: MaterialShelf,
   ) {}
 
-  arrange(structure: Structure, result: Result, look: Look, hidden: ReadonlySet<number>, centre: number[], before: boolean): InstancedMesh[] {
+  arrange(
+    structure: Structure,
+    result: Result,
+    look: Look,
+    hidden: ReadonlySet<number>,
+    centre: number[],
+    before: boolean,
+  ): InstancedMesh[] {
     const batches = new Map<string, Batch>();
     const palette = new Map(result.materials.map((material) => [material.id, material]));
     const used = new Set<string>();
@@ -78,10 +90,22 @@ export class Arranger {
         used.add(shape);
         let geometry = this.geometries.get(shape);
         if (!geometry) {
-          geometry = dressedGeometry(mesh, dress.face_slots as [number, number][], dress.materials.length, made.flipped);
+          geometry = dressedGeometry(
+            mesh,
+            dress.face_slots as [number, number][],
+            dress.materials.length,
+            made.flipped,
+          );
           this.geometries.set(shape, geometry);
         }
-        batch = { geometry, materials: dress.materials.map((id) => palette.get(id)!), mirrored, nodes: [], parts: [], matrices: [] };
+        batch = {
+          geometry,
+          materials: dress.materials.map((id) => palette.get(id)!),
+          mirrored,
+          nodes: [],
+          parts: [],
+          matrices: [],
+        };
         batches.set(batchKey, batch);
       }
       batch.nodes.push(node);
@@ -104,12 +128,19 @@ export class Arranger {
     if (look !== "edges") return [body];
     const lines = instanced(batch, [EDGES]);
     lines.raycast = () => {};
-    for (const group of lines.geometry.groups) if (group.materialIndex) lines.material = batch.geometry.groups.map(() => EDGES);
+    for (const group of lines.geometry.groups)
+      if (group.materialIndex) lines.material = batch.geometry.groups.map(() => EDGES);
     return [body, lines];
   }
 
   /** A veil over what is chosen. */
-  veil(structure: Structure, result: Result, chosen: ReadonlySet<number>, hidden: ReadonlySet<number>, centre: number[]): InstancedMesh[] {
+  veil(
+    structure: Structure,
+    result: Result,
+    chosen: ReadonlySet<number>,
+    hidden: ReadonlySet<number>,
+    centre: number[],
+  ): InstancedMesh[] {
     if (!chosen.size) return [];
     const rest = new Set([...structure.parts.keys()].filter((part) => !chosen.has(part) || hidden.has(part)));
     return this.arrange(structure, result, "shaded", rest, centre, false).map((mesh) => {

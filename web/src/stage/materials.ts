@@ -22,7 +22,8 @@ export class MaterialShelf {
 
   /** Colours told apart by eye: hues a golden angle apart, lightness in turns; loose ends in signal orange. */
   private flat(material: Material): ThreeMaterial {
-    if (material.id === "undecided") return new MeshStandardMaterial({ color: UNDECIDED, roughness: 1, side: DoubleSide });
+    if (material.id === "undecided")
+      return new MeshStandardMaterial({ color: UNDECIDED, roughness: 1, side: DoubleSide });
     const number = this.order.get(material.id) ?? this.order.size;
     this.order.set(material.id, number);
     const hue = (0.47 + number * 0.381966) % 1;

@@ -11,7 +11,10 @@ export interface PackedMesh {
 }
 
 interface Gltf {
-  meshes?: { primitives: { attributes: { POSITION: number; NORMAL: number }; indices: number }[]; extras: { key: string; origin: [number, number, number]; faces: number[] } }[];
+  meshes?: {
+    primitives: { attributes: { POSITION: number; NORMAL: number }; indices: number }[];
+    extras: { key: string; origin: [number, number, number]; faces: number[] };
+  }[];
   accessors: { bufferView: number; componentType: number; count: number; type: string }[];
   bufferViews: { byteOffset: number; byteLength: number }[];
 }
@@ -79,7 +82,12 @@ export class PackShelf {
  * Geometry with its triangles ordered by slot, one group a slot, so that each
  * material is one draw call; turned over for parts that were flipped by hand.
  */
-export function dressedGeometry(mesh: PackedMesh, slots: [number, number][], count: number, flipped: boolean): BufferGeometry {
+export function dressedGeometry(
+  mesh: PackedMesh,
+  slots: [number, number][],
+  count: number,
+  flipped: boolean,
+): BufferGeometry {
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(mesh.positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(flipped ? mesh.normals.map((value) => -value) : mesh.normals, 3));

@@ -39,10 +39,13 @@ export function Shortcuts() {
       else if (rung) bench.look({ open: rung });
       else if (look) bench.look({ look });
       else if (key === "b") bench.look((now) => ({ framed: now.framed + 1 }));
-      else if (key === "n") bench.look((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }));
+      else if (key === "n")
+        bench.look((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }));
       else if (key === "o")
         bench.look((now) => ({
-          hidden: new Set([...(bench.structure?.parts.keys() ?? [])].filter((part) => now.chosen.size && !now.chosen.has(part))),
+          hidden: new Set(
+            [...(bench.structure?.parts.keys() ?? [])].filter((part) => now.chosen.size && !now.chosen.has(part)),
+          ),
         }));
       else if (key === "a") bench.look({ hidden: new Set() });
       else if (key === "p") bench.look((now) => ({ compare: !now.compare }));
@@ -55,7 +58,10 @@ export function Shortcuts() {
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-lg border border-line bg-paper p-6 shadow-xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-lg border border-line bg-paper p-6 shadow-xl"
+        >
           <Dialog.Title className="font-name pb-2 text-[17px] font-semibold">Keys</Dialog.Title>
           <dl>
             {LIST.map(([keys, meaning]) => (

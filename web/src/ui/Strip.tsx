@@ -37,7 +37,9 @@ export function Strip() {
               </div>
             ) : (
               <span className="block text-[12px] text-ink-soft">
-                {result.triangles_before === null ? `${count(result.vertices)} vertices` : `${count(result.triangles_before)} before`}
+                {result.triangles_before === null
+                  ? `${count(result.vertices)} vertices`
+                  : `${count(result.triangles_before)} before`}
               </span>
             )}
           </div>
@@ -58,12 +60,17 @@ export function Strip() {
       <div className="ml-auto flex items-center gap-2">
         {working && (
           <Button onClick={() => bench.act("cancel")}>
-            Stop <span className="font-normal">{`${count(job.climb.done)} of ${plural(job.climb.total, "mesh", "meshes")}`}</span>
+            Stop{" "}
+            <span className="font-normal">{`${count(job.climb.done)} of ${plural(job.climb.total, "mesh", "meshes")}`}</span>
           </Button>
         )}
         {job.climb.state === "cancelled" && <Button onClick={() => bench.act("resume")}>Go on meshing</Button>}
-        <Button disabled={!job.can_undo} onClick={() => bench.act("undo")}>Undo</Button>
-        <Button disabled={!job.can_redo} onClick={() => bench.act("redo")}>Redo</Button>
+        <Button disabled={!job.can_undo} onClick={() => bench.act("undo")}>
+          Undo
+        </Button>
+        <Button disabled={!job.can_redo} onClick={() => bench.act("redo")}>
+          Redo
+        </Button>
         <History />
         <Button main className="px-3 py-1.5" disabled={!result} onClick={() => bench.look({ open: "Ship" })}>
           Ship…
@@ -88,12 +95,16 @@ function History() {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
         <Dialog.Content className="fixed top-16 right-4 z-50 max-h-[75vh] w-[380px] overflow-auto rounded-lg border border-line bg-paper p-5 shadow-xl">
           <Dialog.Title className="font-name text-[17px] font-semibold">History</Dialog.Title>
-          <Dialog.Description className="pb-3 text-ink-soft">Every decision in force, newest first. Undo goes down this list.</Dialog.Description>
+          <Dialog.Description className="pb-3 text-ink-soft">
+            Every decision in force, newest first. Undo goes down this list.
+          </Dialog.Description>
           <ol>
             {lines.data?.map((line) => (
               <li key={line.id} className="flex justify-between gap-4 border-t border-cloth-deep py-1.5">
                 <span className={line.now ? "font-semibold" : ""}>{line.label}</span>
-                <time className="shrink-0 text-ink-soft">{new Date(line.created).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}</time>
+                <time className="shrink-0 text-ink-soft">
+                  {new Date(line.created).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}
+                </time>
               </li>
             ))}
           </ol>

@@ -9,11 +9,12 @@ export function Button({
   className = "",
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & { main?: boolean; quiet?: boolean; on?: boolean }) {
-  const look = main || on
-    ? "border-ink bg-ink text-white"
-    : quiet
-      ? "border-transparent text-ink underline decoration-line underline-offset-4 hover:decoration-ink"
-      : "border-line bg-paper text-ink hover:border-rope-light";
+  const look =
+    main || on
+      ? "border-ink bg-ink text-white"
+      : quiet
+        ? "border-transparent text-ink underline decoration-line underline-offset-4 hover:decoration-ink"
+        : "border-line bg-paper text-ink hover:border-rope-light";
   return (
     <button
       type="button"
@@ -25,7 +26,12 @@ export function Button({
 }
 
 /** A choice of one among few, side by side. */
-export function Choice<T extends string>({ label, value, options, onChange }: {
+export function Choice<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
   label: string;
   value: T | null;
   options: { value: T; label: string }[];
@@ -53,7 +59,14 @@ export function Choice<T extends string>({ label, value, options, onChange }: {
 }
 
 /** A list to choose from. */
-export function Select({ label, value, options, onChange, className = "", empty = "Choose…" }: {
+export function Select({
+  label,
+  value,
+  options,
+  onChange,
+  className = "",
+  empty = "Choose…",
+}: {
   label: string;
   value: string;
   options: { value: string; label: string; swatch?: string }[];
@@ -72,10 +85,16 @@ export function Select({ label, value, options, onChange, className = "", empty 
           {chosen?.swatch && <Swatch colour={chosen.swatch} />}
           <span className="truncate">{chosen?.label ?? empty}</span>
         </span>
-        <span aria-hidden className="text-[9px] text-ink-soft">▼</span>
+        <span aria-hidden className="text-[9px] text-ink-soft">
+          ▼
+        </span>
       </RadixSelect.Trigger>
       <RadixSelect.Portal>
-        <RadixSelect.Content position="popper" sideOffset={4} className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-auto rounded-md border border-line bg-paper p-1 shadow-lg">
+        <RadixSelect.Content
+          position="popper"
+          sideOffset={4}
+          className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-auto rounded-md border border-line bg-paper p-1 shadow-lg"
+        >
           <RadixSelect.Viewport>
             {options.map((option) => (
               <RadixSelect.Item
@@ -95,11 +114,24 @@ export function Select({ label, value, options, onChange, className = "", empty 
 }
 
 export const Swatch = ({ colour }: { colour: string }) => (
-  <i aria-hidden className="inline-block size-[11px] shrink-0 rounded-[2px] border border-black/15" style={{ background: colour }} />
+  <i
+    aria-hidden
+    className="inline-block size-[11px] shrink-0 rounded-[2px] border border-black/15"
+    style={{ background: colour }}
+  />
 );
 
 /** A slider on a logarithmic scale with a field beside it that takes the same value as text. */
-export function LogField({ label, value, least, most, show, read, onMove, onSet }: {
+export function LogField({
+  label,
+  value,
+  least,
+  most,
+  show,
+  read,
+  onMove,
+  onSet,
+}: {
   label: string;
   value: number;
   least: number;
@@ -149,7 +181,11 @@ export function LogField({ label, value, least, most, show, read, onMove, onSet 
         <RadixSlider.Track className="relative h-0.5 grow bg-line">
           <RadixSlider.Range className="absolute h-full bg-ink" />
         </RadixSlider.Track>
-        <RadixSlider.Thumb aria-label={label} aria-valuetext={show(shown)} className="block size-4 rounded-full bg-ink" />
+        <RadixSlider.Thumb
+          aria-label={label}
+          aria-valuetext={show(shown)}
+          className="block size-4 rounded-full bg-ink"
+        />
       </RadixSlider.Root>
       <input
         aria-label={`${label}, typed`}
@@ -183,7 +219,15 @@ export const Fact = ({ name, children }: { name: string; children: ReactNode }) 
 
 /** How far something long is. */
 export const Progress = ({ share, label }: { share: number | null; label: string }) => (
-  <div role="progressbar" aria-label={label} aria-valuenow={share === null ? undefined : Math.round(share * 100)} className="h-1.5 overflow-hidden rounded bg-cloth-deep">
-    <div className={`h-full bg-sea transition-[width] ${share === null ? "w-1/3 animate-pulse" : ""}`} style={share === null ? undefined : { width: `${share * 100}%` }} />
+  <div
+    role="progressbar"
+    aria-label={label}
+    aria-valuenow={share === null ? undefined : Math.round(share * 100)}
+    className="h-1.5 overflow-hidden rounded bg-cloth-deep"
+  >
+    <div
+      className={`h-full bg-sea transition-[width] ${share === null ? "w-1/3 animate-pulse" : ""}`}
+      style={share === null ? undefined : { width: `${share * 100}%` }}
+    />
   </div>
 );

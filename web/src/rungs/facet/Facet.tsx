@@ -21,7 +21,10 @@ export function Facet() {
   const set = (change: Partial<FacetNow>, label: string, moving = false) =>
     decide((now) => ({ ...now, facet: { ...now.facet, ...change } }), label, moving);
   const purpose = PURPOSES.find(
-    (item) => facet.chord.kind === "absolute" && Math.abs(facet.chord.metres - item.metres) < 1e-9 && Math.abs(facet.degrees - item.degrees) < 1e-9,
+    (item) =>
+      facet.chord.kind === "absolute" &&
+      Math.abs(facet.chord.metres - item.metres) < 1e-9 &&
+      Math.abs(facet.degrees - item.degrees) < 1e-9,
   );
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5">
@@ -31,13 +34,13 @@ export function Facet() {
         options={PURPOSES}
         onChange={(value) => {
           const found = PURPOSES.find((item) => item.value === value)!;
-          set({ chord: { kind: "absolute", metres: found.metres }, degrees: found.degrees }, `Facets for ${found.label.toLowerCase()}`);
+          set(
+            { chord: { kind: "absolute", metres: found.metres }, degrees: found.degrees },
+            `Facets for ${found.label.toLowerCase()}`,
+          );
         }}
       />
-      <ChordField
-        chord={facet.chord}
-        onChange={(chord, moving) => set({ chord }, "Chord error", moving)}
-      />
+      <ChordField chord={facet.chord} onChange={(chord, moving) => set({ chord }, "Chord error", moving)} />
       <LogField
         label="Angle"
         value={facet.degrees}
@@ -56,7 +59,10 @@ export function Facet() {
           { value: "relative", label: "by part size" },
         ]}
         onChange={(kind) =>
-          set({ chord: kind === "absolute" ? { kind, metres: 5e-4 } : { kind, share: 1e-3 } }, kind === "absolute" ? "Chord error as a length" : "Chord error by part size")
+          set(
+            { chord: kind === "absolute" ? { kind, metres: 5e-4 } : { kind, share: 1e-3 } },
+            kind === "absolute" ? "Chord error as a length" : "Chord error by part size",
+          )
         }
       />
       {result && (
@@ -109,7 +115,10 @@ function Own({ chosen }: { chosen: number[] }) {
       </p>
     );
   const refs = chosen.map((part) => structure!.parts[part]!.ref);
-  const first = decisions.facet.parts?.[refs[0]!]?.chord ?? { kind: "absolute" as const, metres: result?.parts[chosen[0]!]?.chord ?? 5e-4 };
+  const first = decisions.facet.parts?.[refs[0]!]?.chord ?? {
+    kind: "absolute" as const,
+    metres: result?.parts[chosen[0]!]?.chord ?? 5e-4,
+  };
   const name = refs.length === 1 ? refs[0]! : `${refs.length} parts`;
   const put = (chord: Chord | null, moving: boolean) =>
     decide(

@@ -4,8 +4,16 @@ import { Fact, Select } from "../../ui/controls";
 import { box, boxImperial } from "../../ui/format";
 
 const UNITS: [string, string][] = [
-  ["um", "micrometre"], ["mm", "millimetre"], ["cm", "centimetre"], ["m", "metre"], ["km", "kilometre"],
-  ["mil", "mil"], ["in", "inch"], ["ft", "foot"], ["usft", "US survey foot"], ["yd", "yard"],
+  ["um", "micrometre"],
+  ["mm", "millimetre"],
+  ["cm", "centimetre"],
+  ["m", "metre"],
+  ["km", "kilometre"],
+  ["mil", "mil"],
+  ["in", "inch"],
+  ["ft", "foot"],
+  ["usft", "US survey foot"],
+  ["yd", "yard"],
 ];
 const AXES = ["z", "y", "x", "-z", "-y", "-x"];
 type Fit = Decisions["fit"];
@@ -14,7 +22,8 @@ type Fit = Decisions["fit"];
 export function Fit() {
   const { decisions, decide, result } = useBench();
   const { fit } = decisions;
-  const set = (change: Partial<Fit>, label: string) => decide((now) => ({ ...now, fit: { ...now.fit, ...change } }), label);
+  const set = (change: Partial<Fit>, label: string) =>
+    decide((now) => ({ ...now, fit: { ...now.fit, ...change } }), label);
   const declared = result?.declared_unit;
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5 text-[13.5px]">
@@ -23,7 +32,9 @@ export function Fit() {
         <Select
           label="Unit of the source"
           value={fit.unit ?? "declared"}
-          onChange={(unit) => set({ unit: unit === "declared" ? null : unit }, unit === "declared" ? "Unit as declared" : `Unit ${unit}`)}
+          onChange={(unit) =>
+            set({ unit: unit === "declared" ? null : unit }, unit === "declared" ? "Unit as declared" : `Unit ${unit}`)
+          }
           options={[
             { value: "declared", label: declared ? `as declared: ${declared}` : "none declared, mm taken" },
             ...UNITS.map(([value, name]) => ({ value, label: `${name} (${value})` })),
@@ -35,7 +46,12 @@ export function Fit() {
         <Select
           label="Up axis of the source"
           value={fit.up ?? "declared"}
-          onChange={(up) => set({ up: up === "declared" ? null : (up as Fit["up"]) }, up === "declared" ? "Up axis as declared" : `${up.toUpperCase()} is up`)}
+          onChange={(up) =>
+            set(
+              { up: up === "declared" ? null : (up as Fit["up"]) },
+              up === "declared" ? "Up axis as declared" : `${up.toUpperCase()} is up`,
+            )
+          }
           options={[
             { value: "declared", label: "as is usual: Z" },
             ...AXES.map((axis) => ({ value: axis, label: `${axis.toUpperCase()} is up` })),
@@ -50,7 +66,9 @@ export function Fit() {
               <span className="block text-[12px] text-ink-soft">{boxImperial(result.size)}</span>
             </Fact>
           </dl>
-          <p className="pt-1 text-[12.5px] text-ink-soft">The yardstick beside the model is a person of 1.75 m. Does the model look its size?</p>
+          <p className="pt-1 text-[12.5px] text-ink-soft">
+            The yardstick beside the model is a person of 1.75 m. Does the model look its size?
+          </p>
         </div>
       )}
     </div>

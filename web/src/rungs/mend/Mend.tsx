@@ -9,7 +9,9 @@ export function Mend() {
   if (!result || !structure) return <p className="text-ink-soft">The source is not read yet.</p>;
   const flipped = decisions.mend.flipped;
   const refs = [...view.chosen].flatMap((part) => (structure.parts[part]?.faces ? [structure.parts[part].ref] : []));
-  const insideOut = result.parts.flatMap((part, index) => (part.watertight && part.inside_out !== part.flipped ? [index] : []));
+  const insideOut = result.parts.flatMap((part, index) =>
+    part.watertight && part.inside_out !== part.flipped ? [index] : [],
+  );
   const open = result.parts.flatMap((part, index) => (part.watertight === false ? [index] : []));
   const flip = (which: string[]) =>
     decide(
@@ -25,18 +27,29 @@ export function Mend() {
       <dl>
         <Fact name="Inside out">
           {insideOut.length ? (
-            <Button quiet className="-mr-2 text-signal" onClick={() => goTo(bench, insideOut)}>{plural(insideOut.length, "part")}</Button>
+            <Button quiet className="-mr-2 text-signal" onClick={() => goTo(bench, insideOut)}>
+              {plural(insideOut.length, "part")}
+            </Button>
           ) : (
             "none"
           )}
         </Fact>
         <Fact name="Open, with an edge where they end">
-          {open.length ? <Button quiet className="-mr-2" onClick={() => goTo(bench, open)}>{plural(open.length, "part")}</Button> : "none"}
+          {open.length ? (
+            <Button quiet className="-mr-2" onClick={() => goTo(bench, open)}>
+              {plural(open.length, "part")}
+            </Button>
+          ) : (
+            "none"
+          )}
         </Fact>
         <Fact name="Turned by hand">{count(flipped.length)}</Fact>
       </dl>
       <div className="flex flex-wrap gap-2">
-        <Button on={view.look === "facing"} onClick={() => look({ look: view.look === "facing" ? "shaded" : "facing" })}>
+        <Button
+          on={view.look === "facing"}
+          onClick={() => look({ look: view.look === "facing" ? "shaded" : "facing" })}
+        >
           Show facing
         </Button>
         <Button disabled={!refs.length} onClick={() => flip(refs)}>
@@ -49,7 +62,8 @@ export function Mend() {
         )}
       </div>
       <p className="text-[12.5px] text-ink-soft">
-        Violet stripes mark surfaces seen from behind. {refs.length ? "" : "Choose a part on the stage or in the ledger to flip it."}
+        Violet stripes mark surfaces seen from behind.{" "}
+        {refs.length ? "" : "Choose a part on the stage or in the ledger to flip it."}
       </p>
     </div>
   );

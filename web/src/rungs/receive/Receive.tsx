@@ -16,7 +16,11 @@ interface Facts {
   size: number[];
 }
 
-const STAGES: Record<string, string> = { reading: "Reading the file", translating: "Translating shapes", parts: "Collecting parts" };
+const STAGES: Record<string, string> = {
+  reading: "Reading the file",
+  translating: "Translating shapes",
+  parts: "Collecting parts",
+};
 
 /** What the file declares, and what was noticed about it. */
 export function Receive() {
@@ -37,7 +41,9 @@ export function Receive() {
             {STAGES[source.stage] ?? "Waiting for a worker"}
             {source.count > 0 && `: ${count(source.count)}`}
           </p>
-          <Button className="justify-self-start" onClick={() => bench.act("cancel")}>Stop</Button>
+          <Button className="justify-self-start" onClick={() => bench.act("cancel")}>
+            Stop
+          </Button>
         </div>
       )}
       {source.state === "cancelled" && <Button onClick={() => bench.act("resume")}>Read it after all</Button>}
@@ -55,7 +61,9 @@ export function Receive() {
           <Fact name="Bytes">{bytes(facts.bytes)}</Fact>
         </dl>
       )}
-      {source.state === "ready" && !source.findings.length && <p className="pt-2 text-ink-soft">Nothing worth a remark.</p>}
+      {source.state === "ready" && !source.findings.length && (
+        <p className="pt-2 text-ink-soft">Nothing worth a remark.</p>
+      )}
       <ul className="pt-1">
         {source.findings.map((item) => (
           <FindingItem key={item.code + item.where} item={item} />
@@ -70,13 +78,16 @@ const MARK = { error: "bg-signal text-white", warning: "bg-signal-pale text-sign
 function FindingItem({ item }: { item: Finding }) {
   const bench = useBench();
   const parts = bench.structure?.parts;
-  const here = parts && item.code !== "leftovers"
-    ? parts.flatMap((part, index) => (mentions(item, part.ref, part) ? [index] : []))
-    : [];
+  const here =
+    parts && item.code !== "leftovers"
+      ? parts.flatMap((part, index) => (mentions(item, part.ref, part) ? [index] : []))
+      : [];
   return (
     <li className="border-t border-cloth-deep py-2">
       <p>
-        <span className={`mr-1.5 rounded px-1.5 py-px text-[11.5px] font-semibold ${MARK[item.severity]}`}>{item.severity}</span>
+        <span className={`mr-1.5 rounded px-1.5 py-px text-[11.5px] font-semibold ${MARK[item.severity]}`}>
+          {item.severity}
+        </span>
         {item.message}
       </p>
       <p className="pt-0.5 text-[12.5px] text-ink-soft">
@@ -91,7 +102,11 @@ function FindingItem({ item }: { item: Finding }) {
   );
 }
 
-function mentions(item: Finding, ref: string, part: { name: string; layer: string | null; colour: string | null; faces: number }): boolean {
+function mentions(
+  item: Finding,
+  ref: string,
+  part: { name: string; layer: string | null; colour: string | null; faces: number },
+): boolean {
   if (item.code === "unnamed") return !part.name.trim() && part.faces > 0;
   if (item.code === "no-material") return part.faces > 0 && !part.layer && !part.colour;
   return item.where === ref;

@@ -44,7 +44,10 @@ export function Ship() {
           label="Unit of the target"
           value={target.unit ?? "custom"}
           onChange={(unit) => set({ unit: unit === "custom" ? null : unit }, "Unit of the target")}
-          options={[{ value: "custom", label: `as is usual: ${custom.unit}` }, ...["mm", "cm", "m", "in", "ft"].map((value) => ({ value, label: value }))]}
+          options={[
+            { value: "custom", label: `as is usual: ${custom.unit}` },
+            ...["mm", "cm", "m", "in", "ft"].map((value) => ({ value, label: value })),
+          ]}
         />
       </label>
       <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
@@ -53,7 +56,10 @@ export function Ship() {
           label="Up axis of the target"
           value={target.up ?? "custom"}
           onChange={(up) => set({ up: up === "custom" ? null : (up as Target["up"]) }, "Up axis of the target")}
-          options={[{ value: "custom", label: `as is usual: ${custom.up}` }, ...["z", "y", "x"].map((value) => ({ value, label: `${value.toUpperCase()} is up` }))]}
+          options={[
+            { value: "custom", label: `as is usual: ${custom.up}` },
+            ...["z", "y", "x"].map((value) => ({ value, label: `${value.toUpperCase()} is up` })),
+          ]}
         />
       </label>
       <Choice
@@ -66,7 +72,11 @@ export function Ship() {
         ]}
         onChange={(group) => set({ group }, "Meshes of the target")}
       />
-      {loose > 0 && <p className="text-signal">{loose === 1 ? "One loose end ships" : `${loose} loose ends ship`} in the undecided grey.</p>}
+      {loose > 0 && (
+        <p className="text-signal">
+          {loose === 1 ? "One loose end ships" : `${loose} loose ends ship`} in the undecided grey.
+        </p>
+      )}
       <Button main className="py-1.5" disabled={!result || busy} onClick={ship}>
         {busy ? "Shipping…" : `Ship as ${target.format.toUpperCase()}`}
       </Button>
@@ -89,14 +99,28 @@ function DeliveryLine({ item, jobId }: { item: Delivery; jobId: number }) {
           <b className="font-semibold">{form}</b> <Verdict item={item} />
         </span>
         {busy ? (
-          <Button quiet onClick={() => void api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id: item.id } } })}>
+          <Button
+            quiet
+            onClick={() =>
+              void api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id: item.id } } })
+            }
+          >
             Stop
           </Button>
         ) : (
           item.receipt && (
             <span className="flex gap-3">
-              <Link href={`/jobs/${jobId}/deliveries/${item.id}`} className="underline decoration-line underline-offset-4">Receipt</Link>
-              <a href={`/api/deliveries/${item.id}/bundle`} download className="underline decoration-line underline-offset-4">
+              <Link
+                href={`/jobs/${jobId}/deliveries/${item.id}`}
+                className="underline decoration-line underline-offset-4"
+              >
+                Receipt
+              </Link>
+              <a
+                href={`/api/deliveries/${item.id}/bundle`}
+                download
+                className="underline decoration-line underline-offset-4"
+              >
                 ZIP {bytes(item.bundle_bytes)}
               </a>
             </span>
@@ -104,15 +128,25 @@ function DeliveryLine({ item, jobId }: { item: Delivery; jobId: number }) {
         )}
       </div>
       {busy && <Progress share={null} label="Shipping" />}
-      {item.message && <p role="alert" className="text-signal">{item.message}</p>}
+      {item.message && (
+        <p role="alert" className="text-signal">
+          {item.message}
+        </p>
+      )}
     </li>
   );
 }
 
 /** In a few words, how a delivery stands. */
 export function Verdict({ item }: { item: Delivery }) {
-  if (item.state === "waiting" || item.state === "writing") return <span className="text-ink-soft">{STAGES[item.stage] ?? "Waiting"}…</span>;
+  if (item.state === "waiting" || item.state === "writing")
+    return <span className="text-ink-soft">{STAGES[item.stage] ?? "Waiting"}…</span>;
   if (item.state === "cancelled") return <span className="text-ink-soft">stopped</span>;
-  if (item.state === "failed" || !item.receipt?.ok) return <span className="font-semibold text-signal">receipt failed</span>;
-  return <span className="font-semibold text-sea">receipt in order{item.stale && <span className="font-normal text-ink-soft">, changed since</span>}</span>;
+  if (item.state === "failed" || !item.receipt?.ok)
+    return <span className="font-semibold text-signal">receipt failed</span>;
+  return (
+    <span className="font-semibold text-sea">
+      receipt in order{item.stale && <span className="font-normal text-ink-soft">, changed since</span>}
+    </span>
+  );
 }

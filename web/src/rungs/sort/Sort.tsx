@@ -18,7 +18,8 @@ export function Sort() {
   const bench = useBench();
   const { decisions, decide, result, structure, library } = bench;
   const { rules, keep_source: keep } = decisions.sort;
-  const set = (change: Partial<SortNow>, label: string) => decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
+  const set = (change: Partial<SortNow>, label: string) =>
+    decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
   const materials = library.map((item) => ({ value: item.id, label: item.name, swatch: item.colour }));
   const told = told_by(bench);
   const change = (index: number, next: Partial<Rule>, label: string) =>
@@ -36,15 +37,52 @@ export function Sort() {
           <li key={index} className="rounded border border-cloth-deep bg-white p-1.5">
             <div className="flex items-center gap-1.5">
               <span className="w-4 text-ink-soft">{index + 1}</span>
-              <Select label={`Rule ${index + 1} looks at`} className="w-[84px]" value={rule.by} options={BY} onChange={(by) => change(index, { by: by as Rule["by"], match: firstOf(by, bench) }, "Rule")} />
+              <Select
+                label={`Rule ${index + 1} looks at`}
+                className="w-[84px]"
+                value={rule.by}
+                options={BY}
+                onChange={(by) => change(index, { by: by as Rule["by"], match: firstOf(by, bench) }, "Rule")}
+              />
               <Match rule={rule} number={index + 1} onChange={(match) => change(index, { match }, "Rule")} />
             </div>
             <div className="flex items-center gap-1 pt-1 pl-5.5">
-              <Select label={`Material of rule ${index + 1}`} className="flex-1" value={rule.material} options={materials} onChange={(material) => change(index, { material }, "Material of a rule")} />
-              <span className="w-10 text-right text-[12px] text-ink-soft" title="placements it decides">{count(told.get(index) ?? 0)}×</span>
-              <Button quiet className="min-w-6 !px-1" aria-label={`Rule ${index + 1} earlier`} disabled={!index} onClick={() => move(index, -1)}>↑</Button>
-              <Button quiet className="min-w-6 !px-1" aria-label={`Rule ${index + 1} later`} disabled={index === rules.length - 1} onClick={() => move(index, 1)}>↓</Button>
-              <Button quiet className="min-w-6 !px-1" aria-label={`Remove rule ${index + 1}`} onClick={() => set({ rules: rules.filter((_, at) => at !== index) }, "Rule removed")}>×</Button>
+              <Select
+                label={`Material of rule ${index + 1}`}
+                className="flex-1"
+                value={rule.material}
+                options={materials}
+                onChange={(material) => change(index, { material }, "Material of a rule")}
+              />
+              <span className="w-10 text-right text-[12px] text-ink-soft" title="placements it decides">
+                {count(told.get(index) ?? 0)}×
+              </span>
+              <Button
+                quiet
+                className="min-w-6 !px-1"
+                aria-label={`Rule ${index + 1} earlier`}
+                disabled={!index}
+                onClick={() => move(index, -1)}
+              >
+                ↑
+              </Button>
+              <Button
+                quiet
+                className="min-w-6 !px-1"
+                aria-label={`Rule ${index + 1} later`}
+                disabled={index === rules.length - 1}
+                onClick={() => move(index, 1)}
+              >
+                ↓
+              </Button>
+              <Button
+                quiet
+                className="min-w-6 !px-1"
+                aria-label={`Remove rule ${index + 1}`}
+                onClick={() => set({ rules: rules.filter((_, at) => at !== index) }, "Rule removed")}
+              >
+                ×
+              </Button>
             </div>
           </li>
         ))}
@@ -52,18 +90,36 @@ export function Sort() {
       <div className="flex flex-wrap items-center gap-2">
         <Button
           disabled={!structure}
-          onClick={() => set({ rules: [...rules, { by: "layer", match: structure!.layers[0] ?? "*", material: "painted-iron" }] }, "Rule added")}
+          onClick={() =>
+            set(
+              { rules: [...rules, { by: "layer", match: structure!.layers[0] ?? "*", material: "painted-iron" }] },
+              "Rule added",
+            )
+          }
         >
           Add a rule
         </Button>
         <span className="text-[12.5px] text-ink-soft">The first that matches decides.</span>
       </div>
       <label className="flex items-center gap-2">
-        <input type="checkbox" checked={keep} onChange={(event) => set({ keep_source: event.target.checked }, event.target.checked ? "Source colours kept" : "Source colours dropped")} className="size-4 accent-sea" />
+        <input
+          type="checkbox"
+          checked={keep}
+          onChange={(event) =>
+            set(
+              { keep_source: event.target.checked },
+              event.target.checked ? "Source colours kept" : "Source colours dropped",
+            )
+          }
+          className="size-4 accent-sea"
+        />
         Keep source colours where no rule matches
       </label>
       {result && (
-        <ul aria-label="Materials in use" className="flex flex-wrap gap-x-3 gap-y-0.5 border-t border-dashed border-line pt-2 text-[12.5px]">
+        <ul
+          aria-label="Materials in use"
+          className="flex flex-wrap gap-x-3 gap-y-0.5 border-t border-dashed border-line pt-2 text-[12.5px]"
+        >
           {result.materials.map((item) => (
             <li key={item.id} className="flex items-center gap-1.5">
               <Swatch colour={item.colour} /> {item.name}
@@ -105,7 +161,15 @@ function Match({ rule, number, onChange }: { rule: Rule; number: number; onChang
           : null;
   if (choices) {
     const known = choices.some((choice) => choice.value === rule.match);
-    return <Select label={label} className="min-w-0 flex-1" value={rule.match} options={known ? choices : [{ value: rule.match, label: rule.match }, ...choices]} onChange={onChange} />;
+    return (
+      <Select
+        label={label}
+        className="min-w-0 flex-1"
+        value={rule.match}
+        options={known ? choices : [{ value: rule.match, label: rule.match }, ...choices]}
+        onChange={onChange}
+      />
+    );
   }
   return (
     <input
@@ -133,7 +197,10 @@ function LooseEnds({ materials }: { materials: { value: string; label: string; s
     decide(
       (now) => ({
         ...now,
-        sort: { ...now.sort, rules: [...now.sort.rules, ...refs.map((match) => ({ by: "part" as const, match, material }))] },
+        sort: {
+          ...now.sort,
+          rules: [...now.sort.rules, ...refs.map((match) => ({ by: "part" as const, match, material }))],
+        },
       }),
       `${plural(refs.length, "loose end")} settled`,
     );
@@ -152,7 +219,14 @@ function LooseEnds({ materials }: { materials: { value: string; label: string; s
         >
           Show them
         </Button>
-        <Select label="Material for all loose ends" empty="Give all a material…" className="flex-1" value="" options={materials} onChange={settle} />
+        <Select
+          label="Material for all loose ends"
+          empty="Give all a material…"
+          className="flex-1"
+          value=""
+          options={materials}
+          onChange={settle}
+        />
       </div>
     </section>
   );
