@@ -33,8 +33,8 @@ class BrowserCase(HouseCase):
 
     def setUp(self) -> None:
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-        context.set_default_timeout(60_000)
-        expect.set_options(timeout=60_000)
+        context.set_default_timeout(120_000)
+        expect.set_options(timeout=120_000)
         self.page: Page = context.new_page()
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
