@@ -28,7 +28,7 @@ def main() -> None:
             )
         )
         floor.append(run([str(PYTHON), "-m", "bench.floor", str(plant), str(CHORD), str(ANGLE)], ROOT))
-    report = json.loads(ours[0].output)
+    report = json.loads(ours[0].output.partition("\nReceipt:")[0])
     print(
         f"parts {report['parts']}, placements {report['placements']}, triangles {report['triangles']:,}, receipt {report['receipt']['ok']}"
     )
