@@ -73,9 +73,6 @@ class Cluster:
         if code:
             raise Trouble(f"PostgreSQL could not make its folder {self.data}.")
         self._run("postgres", "--single", "-D", str(self.data), "postgres", text="CREATE DATABASE ladder;\n")
-        self._run_touch()
-
-    def _run_touch(self) -> None:
         (self.data / "ready").touch()
 
     def _run(self, program: str, *arguments: str, text: str = "") -> int:
