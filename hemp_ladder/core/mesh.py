@@ -37,14 +37,14 @@ class Mesh:
         if not len(self.triangles):
             return 0.0
         corners = self.corners - self.positions.mean(axis=0)
-        cross = np.cross(corners[:, 1], corners[:, 2])
-        return float(np.einsum("ij,ij->", corners[:, 0], cross) / 6)
+        across = cross(corners[:, 1], corners[:, 2])
+        return float(np.einsum("ij,ij->", corners[:, 0], across) / 6)
 
     def area(self) -> float:
         """Total area of the triangles."""
         corners = self.corners
-        cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-        return float(np.linalg.norm(cross, axis=1).sum() / 2)
+        across = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        return float(np.linalg.norm(across, axis=1).sum() / 2)
 
     @cached_property
     def welded(self) -> NDArray[np.int64]:
@@ -72,6 +72,13 @@ class Mesh:
             self.positions, -self.normals, np.ascontiguousarray(self.triangles[:, ::-1]),
             self.faces, self.off_by, self.failed, self.healed,
         )  # fmt: skip
+
+
+def cross(first: NDArray[np.floating], second: NDArray[np.floating]) -> NDArray[np.float64]:
+    """Cross products of vectors (n, 3), either of which may be one vector (3,); several times quicker than numpy's."""
+    ax, ay, az = first[..., 0], first[..., 1], first[..., 2]
+    bx, by, bz = second[..., 0], second[..., 1], second[..., 2]
+    return np.stack([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx], axis=-1)
 
 
 def count_open_edges(triangles: NDArray[np.integer]) -> int:

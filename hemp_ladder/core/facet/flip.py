@@ -9,93 +9,98 @@ the distance falls by a third (in the manner of Lawson's flips, 1977, with
 distance to the surface for the measure).
 """
 
-from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.facet.deviation import pair_reach
+from hemp_ladder.core.facet.patch import Integers, Patch, edge_codes
+from hemp_ladder.core.facet.ruler import Ruler
+from hemp_ladder.core.mesh import cross
 
 _GAIN = 0.67
 _ROUNDS = 4
+#: Splits leave vertices in a row; a triangle of three of them is nothing in the parameters, and what it is
+#: split into later lies on top of itself. So each new triangle has this share of its quadrilateral.
+_THIN = 1e-3
 
-Triangles = NDArray[np.int32]
 
+@dataclass(frozen=True)
+class _Quads:
+    """Inner edges a-b with the triangles a b c on their left and b a d on their right.
 
-def flip_edges(
-    positions: NDArray[np.float64],
-    normals: NDArray[np.float32],
-    uv: NDArray[np.float64],
-    triangles: Triangles,
-    limit: float,
-    measure: Callable[[NDArray[np.int64]], NDArray[np.float64]],
-) -> Triangles:
-    """The same vertices with some inner edges turned.
-
-    `limit` is the distance that is good enough; `measure` gives the true
-    distance of edges, (k, 2) vertex pairs, and is asked before one is turned.
+    left, right  (k,) rows of these triangles
+    corners      (k, 4) the vertices a, b, c, d
+    sides        (k, 5) what is known of the edges ab, bc, ca, ad, db
     """
+
+    left: NDArray[np.int64]
+    right: NDArray[np.int64]
+    corners: NDArray[np.int64]
+    sides: NDArray[np.float64]
+
+    def only(self, rows: Integers | NDArray[np.bool_]) -> "_Quads":
+        return _Quads(self.left[rows], self.right[rows], self.corners[rows], self.sides[rows])
+
+    def turned(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """The two triangles there would be."""
+        return self.corners[:, [0, 3, 2]], self.corners[:, [3, 1, 2]]
+
+
+def flip_edges(patch: Patch, rows: Integers, ruler: Ruler) -> Patch:
+    """The same vertices with some edges inside the triangles `rows` turned."""
     for _ in range(_ROUNDS):
-        turned = _round(positions, normals, uv, triangles, limit, measure)
+        patch = ruler.measure_sides(patch, rows)
+        limits = ruler.limits[patch.face[patch.triangles[rows, 0]]]
+        # Both triangles of a stray edge have it, so the others need not be paired.
+        turned = _round(patch, rows[(patch.sides[rows] > limits[:, None]).any(axis=1)], ruler)
         if turned is None:
             break
-        triangles = turned
-    return triangles
+        patch = turned
+    return patch
 
 
-def _round(
-    positions: NDArray[np.float64],
-    normals: NDArray[np.float32],
-    uv: NDArray[np.float64],
-    triangles: Triangles,
-    limit: float,
-    measure: Callable[[NDArray[np.int64]], NDArray[np.float64]],
-) -> Triangles | None:
-    left, right, a, b, c, d = _quads(triangles, len(positions))
-    now = pair_reach(positions, normals, a, b)
-    bad = np.flatnonzero(now > limit)
-    if not len(bad):
+def _round(patch: Patch, rows: Integers, ruler: Ruler) -> Patch | None:
+    quads = _quads(patch, rows)
+    quads = quads.only(quads.sides[:, 0] > ruler.limits[patch.face[quads.corners[:, 0]]])
+    whole = _area(patch.uv, quads.corners[:, [0, 1, 2]]) + _area(patch.uv, quads.corners[:, [1, 0, 3]])
+    good = whole != 0
+    for new in quads.turned():
+        good &= (_area(patch.uv, new) * np.sign(whole) > _THIN * np.abs(whole)) & _faces_right(patch, new)
+    quads = quads.only(good)
+    if not len(quads.left):
         return None
-    left, right, a, b, c, d = (x[bad] for x in (left, right, a, b, c, d))
-    now = now[bad]
-    then = pair_reach(positions, normals, c, d)
-    first, second = np.stack([a, d, c], axis=1), np.stack([d, b, c], axis=1)
-    sign = np.sign(_area(uv, np.stack([a, b, c], axis=1)))
-    good = (then < _GAIN * now) & (sign != 0)
-    for new in (first, second):
-        good &= (_area(uv, new) * sign > 0) & _faces_right(positions, normals, new)
-    chosen = np.flatnonzero(good)
-    if not len(chosen):
+    then = ruler.edges(patch, quads.corners[:, 2:])
+    better = then < _GAIN * quads.sides[:, 0]
+    quads, then = quads.only(better), then[better]
+    if not len(then):
         return None
     # One turn a triangle and round: the largest gain first.
-    chosen = chosen[np.argsort(then[chosen] - now[chosen], kind="stable")]
-    rank = np.full(len(triangles), len(chosen))
-    order = np.arange(len(chosen))
-    np.minimum.at(rank, left[chosen], order)
-    np.minimum.at(rank, right[chosen], order)
-    free = (rank[left[chosen]] == order) & (rank[right[chosen]] == order)
-    chosen = chosen[free]
-    chosen = chosen[measure(np.stack([c[chosen], d[chosen]], axis=1)) < now[chosen]]
-    out = triangles.copy()
-    out[left[chosen]] = first[chosen]
-    out[right[chosen]] = second[chosen]
-    return out
+    order = np.empty(len(then), dtype=np.int64)
+    order[np.argsort(then - quads.sides[:, 0], kind="stable")] = np.arange(len(then))
+    rank = np.full(len(patch.triangles), len(then))
+    np.minimum.at(rank, quads.left, order)
+    np.minimum.at(rank, quads.right, order)
+    chosen = (rank[quads.left] == order) & (rank[quads.right] == order)
+    quads, then = quads.only(chosen), then[chosen]
+    _, bc, ca, ad, db = quads.sides.T
+    sides = np.concatenate([np.stack([ad, then, ca], axis=1), np.stack([db, bc, then], axis=1)])
+    return patch.with_triangles(np.concatenate([quads.left, quads.right]), np.concatenate(quads.turned()), sides)
 
 
-def _quads(triangles: Triangles, vertices: int) -> tuple[NDArray[np.int64], ...]:
-    """For each inner edge a-b: the triangles a b c on its left and b a d on its right."""
-    wide = triangles.astype(np.int64)
-    start = wide[:, [0, 1, 2]].reshape(-1)
-    end = wide[:, [1, 2, 0]].reshape(-1)
-    apex = wide[:, [2, 0, 1]].reshape(-1)
-    owner = np.repeat(np.arange(len(triangles)), 3)
-    code, mirror = start * vertices + end, end * vertices + start
-    order = np.argsort(mirror)
-    place = np.searchsorted(mirror[order], code).clip(max=max(len(code) - 1, 0))
-    twin = order[place]
-    inner = (mirror[twin] == code) & (start < end)
-    here, there = np.flatnonzero(inner), twin[inner]
-    return owner[here], owner[there], start[here], end[here], apex[here], apex[there]
+def _quads(patch: Patch, rows: Integers) -> _Quads:
+    """All edges that two of the triangles `rows` share, run along once each way."""
+    triangles = patch.triangles[rows].astype(np.int64)
+    codes = edge_codes(triangles).reshape(-1)
+    order = np.argsort(codes, kind="stable")
+    same = np.flatnonzero(codes[order[1:]] == codes[order[:-1]])
+    (left, k), (right, j) = np.divmod(order[same], 3), np.divmod(order[same + 1], 3)
+    twins = triangles[left, k] == triangles[right, (j + 1) % 3]
+    left, k, right, j = left[twins], k[twins], right[twins], j[twins]
+    corners = [triangles[left, (k + turn) % 3] for turn in range(3)] + [triangles[right, (j + 2) % 3]]
+    sides = [patch.sides[rows[left], (k + turn) % 3] for turn in range(3)]
+    sides += [patch.sides[rows[right], (j + turn) % 3] for turn in (1, 2)]
+    return _Quads(rows[left], rows[right], np.stack(corners, axis=1), np.stack(sides, axis=1))
 
 
 def _area(uv: NDArray[np.float64], triangles: NDArray[np.int64]) -> NDArray[np.float64]:
@@ -104,9 +109,7 @@ def _area(uv: NDArray[np.float64], triangles: NDArray[np.int64]) -> NDArray[np.f
     return one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0]
 
 
-def _faces_right(
-    positions: NDArray[np.float64], normals: NDArray[np.float32], triangles: NDArray[np.int64]
-) -> NDArray[np.bool_]:
-    corners = positions[triangles]
-    cross = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    return np.asarray((np.einsum("ij,ikj->ik", cross, normals[triangles]) > 0).all(axis=1))
+def _faces_right(patch: Patch, triangles: NDArray[np.int64]) -> NDArray[np.bool_]:
+    corners = patch.positions[triangles]
+    across = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    return np.asarray((np.einsum("ij,ikj->ik", across, patch.normals[triangles]) > 0).all(axis=1))

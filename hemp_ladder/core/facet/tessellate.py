@@ -20,7 +20,7 @@ is kept.
 
 import io
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,9 +35,11 @@ from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
-from hemp_ladder.core.facet.refine import Patch, refine
+from hemp_ladder.core.facet.patch import Patch
+from hemp_ladder.core.facet.refine import refine
+from hemp_ladder.core.facet.surface import TrueSurface
 from hemp_ladder.core.kernel import faces_of, matrix_of, open_edges, read_shape
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.mesh import Mesh, weld_indices, weld_tolerance
 
 _WATSON = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
 _DELABELLA = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
@@ -48,12 +50,16 @@ def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
     """Mesh the exact shape in `data` within `chord` (source coordinates) and `angle` (radians).
 
     Where faces fail, the shape is closed and its triangles are not, or the
-    chord error is not kept, the kernel's careful algorithm tries again; where
-    that does not help either, the shape is healed first. The best is kept.
+    chord error is not kept, finer edges are tried, and then the kernel's
+    careful algorithm; where that does not help either, the shape is healed
+    first. The best is kept.
     """
     shape = read_shape(data)
     mesh = _mesh(shape, chord, angle)
     shut = mesh.watertight or open_edges(shape) > 0
+    if shut and not mesh.failed and mesh.off_by > chord:
+        # Along a few splines the kernel's steps are a little longer than they should be.
+        mesh = _better(mesh, _mesh(shape, chord, angle, edges=1.2), chord)
     if shut and not mesh.failed and mesh.off_by <= chord:
         return mesh
     mesh = _better(mesh, _mesh(shape, chord, angle, careful=True), chord)
@@ -72,11 +78,14 @@ def _better(first: Mesh, second: Mesh, chord: float) -> Mesh:
     return second if faults[1] < faults[0] else first
 
 
-def _mesh(shape: TopoDS_Shape, chord: float, angle: float, careful: bool = False) -> Mesh:
-    """Mesh from nothing; `careful` takes the kernel's slower algorithm with its own control."""
+def _mesh(shape: TopoDS_Shape, chord: float, angle: float, careful: bool = False, edges: float = 2.0) -> Mesh:
+    """Mesh from nothing; `careful` takes the kernel's slower algorithm with its own control.
+
+    `edges` is the deflection asked for along edges, as a multiple of `chord`.
+    """
     BRepTools.Clean_s(shape)
     settings = IMeshTools_Parameters()
-    settings.Deflection = 2 * chord
+    settings.Deflection = edges * chord
     settings.DeflectionInterior = chord
     settings.ForceFaceDeflection = True
     settings.ControlSurfaceDeflection = careful
@@ -88,12 +97,26 @@ def _mesh(shape: TopoDS_Shape, chord: float, angle: float, careful: bool = False
     settings.InParallel = False
     BRepMesh_IncrementalMesh(shape, settings)
     faces = faces_of(shape)
-    patches, failed = _patches(faces)
-    return refine(patches, faces, failed, chord)
+    patch, failed = _patch(faces)
+    patch, off_by = refine(patch, [TrueSurface(face) for face in faces], chord)
+    order = np.argsort(patch.face[patch.triangles[:, 0]], kind="stable")
+    triangles = patch.triangles[order]
+    starts = np.searchsorted(patch.face[triangles[:, 0]], np.arange(len(faces) + 1))
+    return Mesh(_joined(patch.positions), patch.normals, triangles, starts, off_by, tuple(failed))
 
 
-def _patches(faces: list[TopoDS_Face]) -> tuple[list[Patch | None], list[int]]:
-    """Each face's triangulation, outside out, and the numbers of those that have none.
+def _joined(positions: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Give neighbouring faces' border points the very same numbers, so that no rounding opens a crack."""
+    if not len(positions):
+        return positions
+    welded = weld_indices(positions, weld_tolerance(positions))
+    first = np.zeros(int(welded.max()) + 1, dtype=np.int64)
+    first[welded[::-1]] = np.arange(len(positions))[::-1]
+    return positions[first[welded]]
+
+
+def _patch(faces: list[TopoDS_Face]) -> tuple[Patch, list[int]]:
+    """The faces' triangulations, outside out, and the numbers of the faces that have none.
 
     Node by node through the binding runs at 0.1 to 0.2 million triangles a
     second. Bare faces that carry nothing but their triangulation, written to
@@ -117,34 +140,63 @@ def _patches(faces: list[TopoDS_Face]) -> tuple[list[Patch | None], list[int]]:
         builder.Add(bundle, bare)
         kept.append(number)
         moves.append(None if location.IsIdentity() else matrix_of(location.Transformation()))
-    patches: list[Patch | None] = [None] * len(faces)
+    blocks: list[_Block] = []
     if kept:
         stream = io.BytesIO()
         version = _bin.BinTools_FormatVersion.BinTools_FormatVersion_VERSION_4
         _bin.BinTools.Write_s(bundle, stream, True, True, version)
-        for number, move, patch in zip(kept, moves, _parse(stream.getvalue()), strict=True):
-            mirrored = move is not None and np.linalg.det(move[:3, :3]) < 0
+        for number, move, block in zip(kept, moves, _parse(stream.getvalue()), strict=True):
             reversed_ = faces[number].Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-            patches[number] = _outside_out(patch, move, reversed_, mirrored)
-    return patches, failed
+            blocks.append(_outside_out(block, move, reversed_))
+    return _gathered(blocks, kept), failed
 
 
-def _outside_out(patch: Patch, move: NDArray[np.float64] | None, reversed_: bool, mirrored: bool) -> Patch:
+@dataclass(frozen=True)
+class _Block:
+    """One face's triangulation: positions (n, 3), uv (n, 2), triangles (m, 3), normals (n, 3)."""
+
+    positions: NDArray[np.float64]
+    uv: NDArray[np.float64]
+    triangles: NDArray[np.int32]
+    normals: NDArray[np.float32]
+
+
+def _gathered(blocks: list[_Block], numbers: list[int]) -> Patch:
+    """All faces' triangles with their vertices behind one another."""
+    sizes = [len(block.positions) for block in blocks]
+    offsets = np.cumsum([0, *sizes])
+    triangles = [block.triangles + offset for block, offset in zip(blocks, offsets, strict=False)]
+    count = sum(len(part) for part in triangles)
+    return Patch(
+        np.concatenate([np.zeros((0, 3)), *(block.positions for block in blocks)]),
+        np.concatenate([np.zeros((0, 3), np.float32), *(block.normals for block in blocks)]),
+        np.concatenate([np.zeros((0, 2)), *(block.uv for block in blocks)]),
+        np.repeat(np.array(numbers, dtype=np.int32), sizes),
+        np.zeros((offsets[-1], 2), dtype=bool),
+        np.concatenate([np.zeros((0, 3)), *triangles]).astype(np.int32),
+        np.full((count, 3), np.nan),
+        np.full(count, np.nan),
+    )
+
+
+def _outside_out(block: _Block, move: NDArray[np.float64] | None, reversed_: bool) -> _Block:
     """Apply the face's own placement and orientation: the kernel applies neither to triangles."""
-    positions, normals, triangles = patch.positions, patch.normals, patch.triangles
+    positions, normals, triangles = block.positions, block.normals, block.triangles
+    mirrored = False
     if move is not None:
+        scale = np.linalg.det(move[:3, :3])
+        mirrored = scale < 0
         positions = positions @ move[:3, :3].T + move[:3, 3]
         # Rotations and uniform scales only, so normals turn as directions do.
-        turned = normals @ (move[:3, :3] / math.cbrt(abs(np.linalg.det(move[:3, :3])))).T
-        normals = turned.astype(np.float32)
+        normals = (normals @ (move[:3, :3] / math.cbrt(abs(scale))).T).astype(np.float32)
     if reversed_:
         normals = -normals
     if reversed_ != mirrored:
         triangles = np.ascontiguousarray(triangles[:, ::-1])
-    return Patch(positions, normals, patch.uv, triangles)
+    return replace(block, positions=positions, normals=normals, triangles=triangles)
 
 
-def _parse(data: bytes) -> list[Patch]:
+def _parse(data: bytes) -> list[_Block]:
     """Read the triangulations out of the kernel's binary form, version 4.
 
     The block opens with a line `Triangulations N`. Each holds counts of nodes
@@ -155,7 +207,7 @@ def _parse(data: bytes) -> list[Patch]:
     at = data.index(_BLOCK) + len(_BLOCK)
     end = data.index(b"\n", at)
     count, at = int(data[at:end]), end + 1
-    patches: list[Patch] = []
+    blocks: list[_Block] = []
 
     def take(kind: str, rows: int, columns: int) -> NDArray[np.generic]:
         nonlocal at
@@ -171,5 +223,5 @@ def _parse(data: bytes) -> list[Patch]:
         uv = take("<f8", nodes, 2) if has_uv else np.zeros((nodes, 2))
         corners = take("<i4", triangles, 3) - 1
         normals = take("<f4", nodes, 3) if has_normals else np.zeros((nodes, 3), np.float32)
-        patches.append(Patch(positions, normals, uv, corners))  # type: ignore[arg-type]
-    return patches
+        blocks.append(_Block(positions, uv, corners, normals))  # type: ignore[arg-type]
+    return blocks

@@ -1,0 +1,87 @@
+"""Cylinder, cone, sphere and torus: a profile in closed form about an axis, and the distance to it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.GeomAbs import GeomAbs_SurfaceType
+
+from hemp_ladder.core.facet.surface.swept import Derived, Floats, triple
+
+#: From v (n,) to radius, height and the change of both along v.
+Profile = Callable[[Floats], tuple[Floats, Floats, Floats, Floats]]
+
+
+@dataclass(frozen=True)
+class Round:
+    """A surface about an axis whose profile and distance have closed forms.
+
+    axes (3, 3) holds X, Y and the axis as rows; the kernel's parameters:
+    u turns from X to Y, v runs along the profile.
+    """
+
+    origin: Floats
+    axes: Floats
+    profile: Profile
+    off: Callable[[Floats, Floats], Floats]
+
+    def points(self, uv: Floats) -> Floats:
+        """(n, 3) points at uv (n, 2)."""
+        return self.derived(uv)[0]
+
+    def derived(self, uv: Floats) -> Derived:
+        """(n, 3) points and both (n, 3) first derivatives at uv (n, 2)."""
+        x, y, axis = self.axes
+        radius, height, widening, rise = (part[:, None] for part in self.profile(uv[:, 1]))
+        outward = np.cos(uv[:, :1]) * x + np.sin(uv[:, :1]) * y
+        sideways = np.cos(uv[:, :1]) * y - np.sin(uv[:, :1]) * x
+        point = self.origin + radius * outward + height * axis
+        return point, radius * sideways, widening * outward + rise * axis
+
+    def distance(self, points: Floats) -> NDArray[np.float64]:
+        """How far points (n, 3) lie from the surface, (n,)."""
+        local = (points - self.origin) @ self.axes.T
+        return np.abs(self.off(np.hypot(local[:, 0], local[:, 1]), local[:, 2]))
+
+
+def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
+    """The surface in closed form, None when it is of another kind."""
+    kind = surface.GetType()
+    if kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
+        r = surface.Cylinder().Radius()
+        return _placed(
+            surface.Cylinder(), lambda v: (np.full_like(v, r), v, np.zeros_like(v), np.ones_like(v)), lambda d, h: d - r
+        )
+    if kind == GeomAbs_SurfaceType.GeomAbs_Cone:
+        cone = surface.Cone()
+        r, s, c = cone.RefRadius(), np.sin(cone.SemiAngle()), np.cos(cone.SemiAngle())
+        return _placed(
+            cone,
+            lambda v: (r + v * s, v * c, np.full_like(v, s), np.full_like(v, c)),
+            lambda d, h: (d - r) * c - h * s,
+        )
+    if kind == GeomAbs_SurfaceType.GeomAbs_Sphere:
+        r = surface.Sphere().Radius()
+        return _placed(
+            surface.Sphere(),
+            lambda v: (r * np.cos(v), r * np.sin(v), -r * np.sin(v), r * np.cos(v)),
+            lambda d, h: np.hypot(d, h) - r,
+        )
+    if kind == GeomAbs_SurfaceType.GeomAbs_Torus:
+        ring, r = surface.Torus().MajorRadius(), surface.Torus().MinorRadius()
+        return _placed(
+            surface.Torus(),
+            lambda v: (ring + r * np.cos(v), r * np.sin(v), -r * np.sin(v), r * np.cos(v)),
+            lambda d, h: np.hypot(d - ring, h) - r,
+        )
+    return None
+
+
+def _placed(shape: Any, profile: Profile, off: Callable[[Floats, Floats], Floats]) -> Round:
+    """`shape` is one of the kernel's elementary surfaces; its frame may be left-handed."""
+    frame = shape.Position()
+    axes = np.stack([triple(frame.XDirection()), triple(frame.YDirection()), triple(frame.Direction())])
+    return Round(triple(frame.Location()), axes, profile, off)
