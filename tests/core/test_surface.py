@@ -5,7 +5,9 @@ import unittest
 from typing import Any
 
 import numpy as np
+from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+from OCP.collections import Array2_double, Array2_gp_Pnt
 from OCP.Geom import (
     Geom_BezierSurface,
     Geom_BSplineCurve,
@@ -20,9 +22,7 @@ from OCP.Geom import (
     Geom_SurfaceOfRevolution,
     Geom_ToroidalSurface,
 )
-from OCP.collections import Array2_double, Array2_gp_Pnt
 from OCP.GeomAbs import GeomAbs_SurfaceType
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Ax3, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS
@@ -130,11 +130,20 @@ class AgainstTheKernel(unittest.TestCase):
     def test_a_periodic_spline_beyond_its_first_turn(self) -> None:
         """A pipe along a spline is periodic around; faces may use any turn of it."""
         pipe = shapes.pipe(shapes.spline([(0, 0, 0), (9, 4, 1), (15, 2, 8)]), (0, 0, 0), (1, 0.4, 0), 2)
-        found = [f for f in faces_of(pipe) if BRepAdaptor_Surface(f, False).GetType() == GeomAbs_SurfaceType.GeomAbs_BSplineSurface]
+        found = [
+            f
+            for f in faces_of(pipe)
+            if BRepAdaptor_Surface(f, False).GetType() == GeomAbs_SurfaceType.GeomAbs_BSplineSurface
+        ]
         self.assertEqual(len(found), 1)
         surface = BRepAdaptor_Surface(found[0], False)
         self.assertTrue(surface.IsUPeriodic() or surface.IsVPeriodic())
-        bounds = (surface.FirstUParameter(), surface.LastUParameter(), surface.FirstVParameter(), surface.LastVParameter())
+        bounds = (
+            surface.FirstUParameter(),
+            surface.LastUParameter(),
+            surface.FirstVParameter(),
+            surface.LastVParameter(),
+        )
         uv = self.places(bounds)
         self.check(found[0], uv, reversed_=found[0].Orientation().name.endswith("REVERSED"))
         beyond = uv + ([surface.UPeriod(), 0] if surface.IsUPeriodic() else [0, surface.VPeriod()])
@@ -151,12 +160,16 @@ class AgainstTheKernel(unittest.TestCase):
                 found = true.distance(points + 0.05 * normals, near, 0.0)
                 np.testing.assert_allclose(found, 0.05, rtol=1e-3)
 
-    def test_flat_and_straight(self) -> None:
+    def test_flat_and_even(self) -> None:
         self.assertTrue(TrueSurface(face_of(Geom_Plane(FRAME), (0, 1, 0, 1))).flat)
-        kinds = {name: TrueSurface(face_of(*SURFACES[name])) for name in ("cylinder", "cone", "extruded ellipse", "sphere")}
-        self.assertEqual([kind.straight for kind in kinds.values()], [True, True, True, False])
+        kinds = {
+            name: TrueSurface(face_of(*SURFACES[name])) for name in ("cylinder", "cone", "extruded ellipse", "sphere")
+        }
+        self.assertEqual([kind.even for kind in kinds.values()], [True, False, False, False])
         self.assertFalse(any(kind.flat for kind in kinds.values()))
 
     def test_where_u_means_nothing(self) -> None:
         true = TrueSurface(face_of(Geom_SphericalSurface(FRAME, 4), (0, 6, -math.pi / 2, math.pi / 2)))
-        np.testing.assert_array_equal(true.still(np.array([[1, math.pi / 2], [1, 0.3]])), [[True, False], [False, False]])
+        np.testing.assert_array_equal(
+            true.still(np.array([[1, math.pi / 2], [1, 0.3]])), [[True, False], [False, False]]
+        )

@@ -32,13 +32,14 @@ class Patch:
     sides: Floats
     middles: Floats
 
-    def uv_at(self, vertices: Integers, shares: tuple[float, ...]) -> Floats:
-        """UV at the mean of vertices (k, j) by shares (j,); a free coordinate follows the others."""
-        uv, weights = self.uv[vertices], np.array(shares)
-        plain = np.asarray(np.einsum("kjc,j->kc", uv, weights))
+    def uv_at(self, vertices: Integers, shares: Floats | tuple[float, ...]) -> Floats:
+        """UV at the mean of vertices (k, j) by shares (k, j) or (j,); a free coordinate follows the others."""
+        shares = np.broadcast_to(np.asarray(shares), vertices.shape)
+        uv = self.uv[vertices]
+        plain = np.asarray(np.einsum("kjc,kj->kc", uv, shares))
         some = np.flatnonzero(self.free[vertices].any(axis=(1, 2)))
         if len(some):
-            counted = np.where(self.free[vertices[some]], 0.0, weights[None, :, None])
+            counted = np.where(self.free[vertices[some]], 0.0, shares[some, :, None])
             total = counted.sum(axis=1)
             mean = (uv[some] * counted).sum(axis=1) / np.where(total > 0, total, 1)
             plain[some] = np.where(total > 0, mean, plain[some])
@@ -61,7 +62,7 @@ class Patch:
         order = np.argsort(wanted)
         place = np.searchsorted(wanted[order], codes).clip(max=len(wanted) - 1)
         middle = np.where(wanted[order][place] == codes, count + order[place], -1)
-        whole = (middle < 0).all(axis=1)
+        whole = np.asarray((middle < 0).all(axis=1))
         pieces, sides = _divide(self.triangles[~whole], middle[~whole], self.sides[~whole])
         return self._grown(points, normals, uv, self.face[pairs[:, 0]], whole, pieces, sides)
 

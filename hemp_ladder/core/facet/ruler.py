@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from hemp_ladder.core.facet.patch import Floats, Integers, Patch, decoded, edge_codes
 from hemp_ladder.core.facet.surface import TrueSurface
 
-#: Distance is measured at edges and middles; on surfaces curved both ways it can be a little larger between.
+#: Distance is measured at a few places; on most surfaces it can be a little larger between.
 _GOAL = 0.98
 
 
@@ -21,7 +21,7 @@ class Ruler:
 
     def __init__(self, surfaces: Sequence[TrueSurface], chord: float) -> None:
         self._surfaces = surfaces
-        self.limits = np.array([chord * (1 if surface.straight else _GOAL) for surface in surfaces])
+        self.limits = np.array([chord * (1 if surface.even else _GOAL) for surface in surfaces])
 
     def measure_sides(self, patch: Patch, rows: Integers) -> Patch:
         """The patch with every side of the triangles `rows` (k,) measured."""
@@ -37,18 +37,24 @@ class Ruler:
         return replace(patch, sides=whole)
 
     def edges(self, patch: Patch, pairs: Integers) -> Floats:
-        """Distance of the edges between vertices (k, 2): in the middle, and at the quarters where they bend both ways."""
-        worst = self._at_share(patch, pairs, 0.5)
-        bent = np.flatnonzero(bends_both_ways(patch, pairs))
+        """Distance of the edges between vertices (k, 2).
+
+        Measured in the middle and carried to where the slopes at the ends
+        put the peak; at the quarters where the surface changes sides.
+        """
+        lean = _lean(patch, pairs)
+        worst = self._at_share(patch, pairs, 0.5) * _peak(lean)
+        crossing = np.flatnonzero(np.abs(lean) > 1)
         for share in (0.25, 0.75):
-            worst[bent] = np.maximum(worst[bent], self._at_share(patch, pairs[bent], share))
+            worst[crossing] = np.maximum(worst[crossing], self._at_share(patch, pairs[crossing], share))
         return worst
 
     def middles(self, patch: Patch, rows: Integers) -> Floats:
-        """Distance of the middles of triangles `rows` (k,)."""
+        """Largest distance inside triangles `rows` (k,), whose sides are measured."""
         corners = patch.triangles[rows]
-        uv = patch.uv_at(corners, (1 / 3, 1 / 3, 1 / 3))
-        return self._distance(patch.face[corners[:, 0]], patch.positions[corners].mean(axis=1), uv)
+        shares = bulge(patch.sides[rows])
+        points = np.einsum("kj,kjc->kc", shares, patch.positions[corners])
+        return self._distance(patch.face[corners[:, 0]], points, patch.uv_at(corners, shares))
 
     def at(self, face: Integers, uv: Floats) -> tuple[Floats, Floats]:
         """(n, 3) points and (n, 3) outward normals on faces (n,) at uv (n, 2)."""
@@ -91,19 +97,40 @@ def by_face(face: Integers) -> Iterator[tuple[int, Integers | slice]]:
         yield int(ranked[start]), rows
 
 
-def bends_both_ways(patch: Patch, pairs: Integers) -> NDArray[np.bool_]:
-    """Whether the surface leaves the edge further at a quarter than in the middle, by the slopes at its ends.
+def bulge(sides: Floats) -> Floats:
+    """Barycentric coordinates (k, 3) of the place where a triangle strays most, from the sags of its sides (k, 3).
 
-    Where a curve changes sides, its middle may lie on the chord while its
-    quarters do not. The cubic with the slopes of both ends (Hermite) stands
-    off by (9 s0 - 3 s1) / 64 and (3 s0 - 9 s1) / 64 at the quarters and by
-    (s0 - s1) / 8 in the middle.
+    A quadric over a triangle strays by 4 (s01 l0 l1 + s12 l1 l2 + s20 l2 l0),
+    which is largest where l0 : l1 : l2 = s12 (s20 + s01 - s12) : ... (by
+    Lagrange's multiplier; on a sphere this is the centre of the circle through
+    the corners). Where that lies outside, a side is the worst, and the middle is taken.
+    """
+    total = sides.sum(axis=1, keepdims=True)
+    opposite = sides[:, [1, 2, 0]]
+    weights = opposite * (total - 2 * opposite)
+    inside = (weights > 0).all(axis=1, keepdims=True)
+    weights = np.where(inside, weights, 1.0)
+    return np.asarray(weights / weights.sum(axis=1, keepdims=True))
+
+
+def _lean(patch: Patch, pairs: Integers) -> Floats:
+    """How unevenly the surface rises over edges (k, 2): 0 where both ends rise alike, beyond 1 where it changes sides.
+
+    Between ends with slopes a and -b, the cubic (Hermite) stands off by
+    (a + b) / 8 (1 - x^2) (1 + q x) for x from -1 to 1, with the lean q = (b - a) / (b + a).
     """
     start, end = pairs.T
     along = patch.positions[end] - patch.positions[start]
-    rise = np.einsum("ij,ij->i", patch.normals[start], along)
+    rise = -np.einsum("ij,ij->i", patch.normals[start], along)
     fall = np.einsum("ij,ij->i", patch.normals[end], along)
-    quarters = np.maximum(np.abs(9 * rise - 3 * fall), np.abs(3 * rise - 9 * fall)) / 64
-    return np.asarray(quarters > 1.2 * np.abs(rise - fall) / 8)
+    both = fall + rise
+    return np.divide(
+        fall - rise, both, out=np.zeros(len(pairs)), where=np.abs(both) > 1e-12 * np.abs(along).max(axis=1)
+    )
 
 
+def _peak(lean: Floats) -> Floats:
+    """The largest value of (1 - x^2) (1 + q x) for a lean q up to 1: 1 without lean, 1.19 at 1."""
+    q = np.abs(lean).clip(1e-9, 1)
+    x = (np.sqrt(1 + 3 * q * q) - 1) / (3 * q)
+    return np.asarray((1 - x * x) * (1 + q * x))

@@ -14,25 +14,20 @@ from hemp_ladder.core.facet.surface.swept import Derived, Extrusion, Floats, Rev
 from hemp_ladder.core.mesh import cross
 
 _SPLINES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)
-_STRAIGHT = (
-    GeomAbs_SurfaceType.GeomAbs_Cylinder,
-    GeomAbs_SurfaceType.GeomAbs_Cone,
-    GeomAbs_SurfaceType.GeomAbs_SurfaceOfExtrusion,
-)
 
 
 class TrueSurface:
     """A face's surface, asked at many places in one call.
 
-    flat      nothing on it can stray
-    straight  curved one way only
+    flat   nothing on it can stray
+    even   an edge strays most in its middle, exactly, and a triangle at an edge
     """
 
     def __init__(self, face: TopoDS_Face) -> None:
         surface = BRepAdaptor_Surface(face, False)
         kind = surface.GetType()
         self.flat = kind == GeomAbs_SurfaceType.GeomAbs_Plane
-        self.straight = kind in _STRAIGHT
+        self.even = kind in (GeomAbs_SurfaceType.GeomAbs_Plane, GeomAbs_SurfaceType.GeomAbs_Cylinder)
         self._round = round_surface(surface)
         self._shape: Surface = self._round or _shape_of(surface)
         reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
