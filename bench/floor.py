@@ -29,7 +29,7 @@ def main(path: str, chord: float, angle: float) -> None:
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     labels = Sequence_TDF_Label()
     tool.GetShapes(labels)
-    for i in range(1, labels.Length() + 1):
+    for i in range(1, len(labels) + 1):
         label = labels.Value(i)
         if tool.IsSimpleShape_s(label):
             BRepMesh_IncrementalMesh(tool.GetShape_s(label), chord, False, angle, False)

@@ -154,7 +154,7 @@ def _convert(options: argparse.Namespace) -> int:
 
 
 def _report(paths: list[Path], result: Result, receipt: dict[str, Any], findings: list[Finding]) -> dict[str, Any]:
-    box = result.box()
+    box = result.box
     return {
         "outputs": [{"path": str(path), "bytes": path.stat().st_size, "sha256": _sha256(path)} for path in paths],
         "parts": sum(1 for request in result.requests if request is not None),

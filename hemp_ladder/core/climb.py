@@ -6,6 +6,7 @@ before under the same key is there already.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
@@ -14,7 +15,7 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet import MeshRequest, climb_facet
 from hemp_ladder.core.fit import Fitted, climb_fit
 from hemp_ladder.core.mend import climb_mend
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.mesh import Mesh, placed_box
 from hemp_ladder.core.model import Matrix, Model
 from hemp_ladder.core.sort import Sorted, climb_sort
 
@@ -68,21 +69,21 @@ class Result:
             if (mesh := self.mesh_of(self.model.nodes[node].part)) is not None
         )
 
+    @cached_property
     def box(self) -> Matrix:
         """Overall box of the triangles, (2, 3), metres, Z up."""
         world = self.fitted.placements()
-        low, high = np.full(3, np.inf), np.full(3, -np.inf)
-        hulls: dict[int, Matrix] = {}
+        places: dict[int, list[int]] = {}
         for node in self.sorted.placements:
-            part = self.model.nodes[node].part
-            mesh = self.mesh_of(part)
-            if mesh is None:
-                continue
-            if part not in hulls:
-                hulls[part] = _extreme_points(mesh.positions)
-            placed = hulls[part] @ world[node, :3, :3].T + world[node, :3, 3]
-            low, high = np.minimum(low, placed.min(axis=0)), np.maximum(high, placed.max(axis=0))
-        return np.array([low, high]) if np.isfinite(low).all() else np.zeros((2, 3))
+            places.setdefault(self.model.nodes[node].part, []).append(node)
+        boxes = [
+            placed_box(mesh.positions, world[nodes])
+            for part, nodes in places.items()
+            if (mesh := self.mesh_of(part)) is not None
+        ]
+        if not boxes:
+            return np.zeros((2, 3))
+        return np.array([np.min(boxes, axis=0)[0], np.max(boxes, axis=0)[1]])
 
 
 @dataclass(frozen=True)
@@ -111,15 +112,3 @@ def climb(model: Model, decisions: Decisions, shelf: Shelf) -> Result:
     wanted = {request.key: request for request in planned.requests if request is not None}
     meshes = shelf.meshes(list(wanted.values()))
     return Result(planned.fitted, planned.requests, meshes, planned.sorted, planned.flipped)
-
-
-def _extreme_points(positions: Matrix) -> Matrix:
-    """Few points with the same convex hull, so that placing them gives the box of placing all."""
-    if len(positions) < 64:
-        return positions
-    from scipy.spatial import ConvexHull, QhullError
-
-    try:
-        return np.asarray(positions[ConvexHull(positions).vertices])
-    except QhullError:
-        return positions

@@ -1,10 +1,14 @@
 """`Mesh`: triangles as numpy arrays, and what can be asked of them."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+
+#: Finding the convex hull of points takes about as long as placing them this often.
+_MANY = 40
 
 
 @dataclass(frozen=True)
@@ -96,6 +100,29 @@ def count_open_edges(triangles: NDArray[np.integer]) -> int:
     _, inverse = np.unique(low * (int(high.max()) + 1) + high, return_inverse=True)
     balance = np.bincount(inverse, weights=np.where(edges[:, 0] < edges[:, 1], 1, -1))
     return int(np.count_nonzero(balance))
+
+
+def placed_box(
+    positions: NDArray[np.float64], matrices: Sequence[NDArray[np.float64]] | NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Lowest and highest corner, (2, 3), of all positions (n, 3) at all places, each (4, 4)."""
+    if len(matrices) > _MANY:
+        positions = _extreme_points(positions)
+    low, high = np.full(3, np.inf), np.full(3, -np.inf)
+    for matrix in matrices:
+        placed = positions @ matrix[:3, :3].T + matrix[:3, 3]
+        low, high = np.minimum(low, placed.min(axis=0)), np.maximum(high, placed.max(axis=0))
+    return np.array([low, high])
+
+
+def _extreme_points(positions: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Few points with the same convex hull, so that placing them gives the box of placing all."""
+    from scipy.spatial import ConvexHull, QhullError
+
+    try:
+        return np.asarray(positions[ConvexHull(positions).vertices])
+    except (QhullError, ValueError):
+        return positions
 
 
 def weld_tolerance(positions: NDArray[np.float64]) -> float:

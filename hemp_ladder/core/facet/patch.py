@@ -45,6 +45,10 @@ class Patch:
             plain[some] = np.where(total > 0, mean, plain[some])
         return plain
 
+    def off_by(self, rows: Integers) -> Floats:
+        """The largest distance known of triangles (k,): at their sides, and in their middles where those are measured."""
+        return np.asarray(np.fmax(self.sides[rows].max(axis=1), self.middles[rows]))
+
     def with_triangles(self, rows: Integers, triangles: Integers, sides: Floats) -> "Patch":
         """With other triangles in the place of `rows` (k,); their middles are to be measured again."""
         changed = replace(self, triangles=self.triangles.copy(), sides=self.sides.copy(), middles=self.middles.copy())

@@ -26,7 +26,7 @@ def refine(patch: Patch, surfaces: list[TrueSurface], chord: float) -> tuple[Pat
     Splits stay inside a face: the points along its border are shared with
     its neighbours, and the mesher placed them within the chord error.
     """
-    ruler = Ruler(surfaces, chord)
+    ruler = Ruler(surfaces, chord, patch)
     active = np.array([not surface.flat for surface in surfaces])
     patch = replace(patch, free=_free(patch, active, ruler))
     off_by = np.zeros(len(surfaces))
@@ -37,9 +37,10 @@ def refine(patch: Patch, surfaces: list[TrueSurface], chord: float) -> tuple[Pat
             break
         if attempt < _TURNING:
             patch = flip_edges(patch, rows, ruler)
-        patch, found = _find_strays(patch, rows, ruler, thrifty=attempt < _TURNING)
+        patch = ruler.measure_middles(ruler.measure_sides(patch, rows), rows)
         off_by[active] = 0
-        np.maximum.at(off_by, found.face, found.off_by)
+        np.maximum.at(off_by, patch.face[patch.triangles[rows, 0]], patch.off_by(rows))
+        found = _find_strays(patch, rows, ruler, thrifty=attempt < _TURNING)
         splits, size = (
             np.bincount(patch.face[of], minlength=len(surfaces))
             for of in (np.concatenate([decoded(found.edges)[:, 0], patch.triangles[found.middles, 0]]), patch.triangles[rows, 0])
@@ -69,30 +70,27 @@ def _free(patch: Patch, active: NDArray[np.bool_], ruler: Ruler) -> NDArray[np.b
 
 @dataclass(frozen=True)
 class _Strays:
-    """What is to be divided: codes of edges (k,), triangles to pierce (j,); and the distance found on each face."""
+    """What is to be divided: codes of edges (k,), triangles to pierce (j,)."""
 
     edges: NDArray[np.int64]
-    middles: NDArray[np.int64]
-    face: Integers
-    off_by: Floats
+    middles: Integers
 
 
-def _find_strays(patch: Patch, rows: Integers, ruler: Ruler, thrifty: bool) -> tuple[Patch, _Strays]:
-    """Measure what is new among the triangles `rows`.
+def _find_strays(patch: Patch, rows: Integers, ruler: Ruler, thrifty: bool) -> _Strays:
+    """What to divide among the measured triangles `rows`.
 
     A triangle gives up its worst inner edge or, when not `thrifty`, every one
     that strays and those about as long; one whose middle strays while its
     edges hold gives up its longest, or is pierced where all three are borders.
     """
-    patch = ruler.measure_sides(patch, rows)
-    codes, first, inverse, uses = np.unique(
-        edge_codes(patch.triangles[rows]), return_index=True, return_inverse=True, return_counts=True
-    )
-    inverse, inner = inverse.reshape(-1, 3), uses == 2
+    limits = ruler.limits[patch.face[patch.triangles[rows, 0]]]
+    astray = ruler.astray(patch, rows)
+    kept = astray.any(axis=1) | (patch.middles[rows] > limits)
+    rows, astray = rows[kept], astray[kept]
+    codes, first, inverse = np.unique(edge_codes(patch.triangles[rows]), return_index=True, return_inverse=True)
+    inverse, inner, stray = inverse.reshape(-1, 3), ~ruler.on_border(codes), astray.reshape(-1)[first]
     pairs = decoded(codes)
-    face = patch.face[pairs[:, 0]]
     measured = patch.sides[rows].reshape(-1)[first]
-    stray = inner & (measured > ruler.limits[face])
     length = np.linalg.norm(patch.positions[pairs[:, 0]] - patch.positions[pairs[:, 1]], axis=1)
     length[~inner] = -1
     if thrifty:
@@ -102,22 +100,11 @@ def _find_strays(patch: Patch, rows: Integers, ruler: Ruler, thrifty: bool) -> t
         chosen = stray & worst
     else:
         chosen = stray | _long_beside(stray, inverse, length, inner)
-    held = ~stray[inverse].any(axis=1)
-    unknown = rows[held & np.isnan(patch.middles[rows])]
-    middles = patch.middles.copy()
-    middles[unknown] = ruler.middles(patch, unknown)
-    of_triangle = patch.face[patch.triangles[rows, 0]]
-    bulging = np.flatnonzero(held & (middles[rows] > ruler.limits[of_triangle]))
+    bulging = np.flatnonzero(~astray.any(axis=1))
     longest = inverse[bulging, length[inverse[bulging]].argmax(axis=1)]
     splittable = length[longest] > 0
     chosen[longest[splittable]] = True
-    known = np.where(held, middles[rows], 0.0)
-    return replace(patch, middles=middles), _Strays(
-        codes[chosen],
-        rows[bulging[~splittable]],
-        np.concatenate([face, of_triangle]),
-        np.concatenate([measured, known]),
-    )
+    return _Strays(codes[chosen], rows[bulging[~splittable]])
 
 
 def _long_beside(

@@ -19,8 +19,11 @@ class Ruler:
     limits  (f,) the distance each face is held to
     """
 
-    def __init__(self, surfaces: Sequence[TrueSurface], chord: float) -> None:
+    def __init__(self, surfaces: Sequence[TrueSurface], chord: float, patch: Patch) -> None:
         self._surfaces = surfaces
+        # Edges along the borders of faces are never split or turned, so they stay what they are.
+        codes, uses = np.unique(edge_codes(patch.triangles), return_counts=True)
+        self._borders = codes[uses == 1]
         self.limits = np.array([chord * (1 if surface.even else _GOAL) for surface in surfaces])
 
     def measure_sides(self, patch: Patch, rows: Integers) -> Patch:
@@ -49,12 +52,30 @@ class Ruler:
             worst[crossing] = np.maximum(worst[crossing], self._at_share(patch, pairs[crossing], share))
         return worst
 
-    def middles(self, patch: Patch, rows: Integers) -> Floats:
-        """Largest distance inside triangles `rows` (k,), whose sides are measured."""
+    def on_border(self, codes: NDArray[np.int64]) -> NDArray[np.bool_]:
+        """Which edges, by their codes (k,), run along the border of a face."""
+        if not len(self._borders):
+            return np.zeros(len(codes), dtype=bool)
+        place = np.searchsorted(self._borders, codes).clip(max=len(self._borders) - 1)
+        return np.asarray(self._borders[place] == codes)
+
+    def astray(self, patch: Patch, rows: Integers) -> NDArray[np.bool_]:
+        """Which sides of triangles (k,) stray and could be moved, (k, 3)."""
+        limits = self.limits[patch.face[patch.triangles[rows, 0]]]
+        beyond = patch.sides[rows] > limits[:, None]
+        beyond[beyond] = ~self.on_border(edge_codes(patch.triangles[rows])[beyond])
+        return beyond
+
+    def measure_middles(self, patch: Patch, rows: Integers) -> Patch:
+        """The patch with the insides of the triangles `rows` (k,) measured where no side is astray."""
+        rows = rows[np.isnan(patch.middles[rows])]
+        rows = rows[~self.astray(patch, rows).any(axis=1)]
         corners = patch.triangles[rows]
         shares = bulge(patch.sides[rows])
         points = np.einsum("kj,kjc->kc", shares, patch.positions[corners])
-        return self._distance(patch.face[corners[:, 0]], points, patch.uv_at(corners, shares))
+        middles = patch.middles.copy()
+        middles[rows] = self._distance(patch.face[corners[:, 0]], points, patch.uv_at(corners, shares))
+        return replace(patch, middles=middles)
 
     def at(self, face: Integers, uv: Floats) -> tuple[Floats, Floats]:
         """(n, 3) points and (n, 3) outward normals on faces (n,) at uv (n, 2)."""

@@ -9,7 +9,7 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh import count_open_edges
+from hemp_ladder.core.mesh import count_open_edges, placed_box
 
 #: A triangle this much smaller than the mesh's mean has no direction worth asking.
 _SLIVER = 1e-6
@@ -64,10 +64,8 @@ def read_back(paths: list[Path], form: str, whole_model: bool = False) -> Found:
             against += bad * len(matrices)
             found.triangles += len(mesh.faces) * len(matrices)
             found.materials.add(_material(mesh))
-            hull = _hull(mesh.vertices)
-            for matrix in matrices:
-                placed = hull @ matrix[:3, :3].T + matrix[:3, 3]
-                low, high = np.minimum(low, placed.min(axis=0)), np.maximum(high, placed.max(axis=0))
+            box = placed_box(np.asarray(mesh.vertices), matrices)
+            low, high = np.minimum(low, box[0]), np.maximum(high, box[1])
         for name, meshes in pieces.items():
             found.meshes.add(name)
             if not _closed(meshes, whole_model):
@@ -141,15 +139,3 @@ def _closed(meshes: list[trimesh.Trimesh], whole_model: bool) -> bool:
     if whole_model:
         return count_open_edges(np.asarray(bare.faces)) == 0
     return bool(bare.is_watertight and bare.is_winding_consistent)
-
-
-def _hull(vertices: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Points that carry the box in any turn: the mesh's own, thinned where they are many."""
-    if len(vertices) < 64:
-        return np.asarray(vertices)
-    from scipy.spatial import ConvexHull, QhullError
-
-    try:
-        return np.asarray(np.asarray(vertices)[ConvexHull(vertices).vertices])
-    except QhullError:
-        return np.asarray(vertices)

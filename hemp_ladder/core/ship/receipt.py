@@ -84,7 +84,7 @@ def _compare(result: Result, scene: Scene, found: Found) -> list[Check]:
 
 def _size(axis: int, name: str, result: Result, scene: Scene, found: Found, unit: str) -> Check:
     """Against the box of the triangles; a 32 bit number holds seven digits of the farthest coordinate."""
-    box = result.box() / float(UNITS[unit].metres)
+    box = result.box / float(UNITS[unit].metres)
     turned = box @ turn_from_z(scene.target.written_up)[:3, :3].T
     low, high = turned.min(axis=0), turned.max(axis=0)
     meant = float(high[axis] - low[axis])

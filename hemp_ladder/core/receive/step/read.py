@@ -98,7 +98,7 @@ def _declared_unit(reader: STEPCAFControl_Reader) -> Unit | None:
     """The file's own unit of length, asked of the basic reader before transfer."""
     lengths, angles, solid_angles = (Sequence_TCollection_AsciiString() for _ in range(3))
     reader.ChangeReader().FileUnits(lengths, angles, solid_angles)
-    if not lengths.Length():
+    if not len(lengths):
         return None
     code = _UNIT_WORDS.get(lengths.Value(1).ToCString().strip().lower())
     return UNITS[code] if code else None

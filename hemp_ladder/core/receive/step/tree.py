@@ -81,7 +81,7 @@ class TreeWalk:
     def run(self) -> Harvest:
         roots = Sequence_TDF_Label()
         self._shapes.GetFreeShapes(roots)
-        for i in range(1, roots.Length() + 1):
+        for i in range(1, len(roots) + 1):
             self._visit(roots.Value(i), roots.Value(i), -1)
         return self.harvest
 
@@ -111,7 +111,7 @@ class TreeWalk:
             if group:
                 children = Sequence_TDF_Label()
                 XCAFDoc_ShapeTool.GetComponents_s(shape, children, False)
-                for i in range(children.Length(), 0, -1):
+                for i in range(len(children), 0, -1):
                     child = children.Value(i)
                     referred = TDF_Label()
                     if XCAFDoc_ShapeTool.GetReferredShape_s(child, referred):
@@ -156,7 +156,7 @@ class TreeWalk:
         XCAFDoc_ShapeTool.GetSubShapes_s(label, pieces)
         whole: list[tuple[list[int], Colour]] = []
         layers: set[str] = set()
-        for i in range(1, pieces.Length() + 1):
+        for i in range(1, len(pieces) + 1):
             piece = pieces.Value(i)
             layer = self._layer(piece)
             if layer:
@@ -189,7 +189,7 @@ class TreeWalk:
     def _layer(self, label: TDF_Label) -> str | None:
         layers = Sequence_TDF_Label()
         self._layers.GetLayers(label, layers)
-        if not layers.Length():
+        if not len(layers):
             return None
         name = TCollection_ExtendedString()
         return name.ToExtString() if self._layers.GetLayer(layers.Value(1), name) else None
