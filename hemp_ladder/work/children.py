@@ -25,6 +25,8 @@ from hemp_ladder.core.errors import Cancelled, LadderError
 #: What the fork server imports before it forks.
 _PRELOAD = ["hemp_ladder.work.child_jobs"]
 GIB = 1 << 30
+#: Seconds without a job after which a new child makes itself ready for any.
+_LEISURE = 1.0
 
 
 @dataclass(frozen=True)
@@ -204,7 +206,9 @@ def _serve(pipe: Connection, limits: Limits) -> None:
     resource.setrlimit(resource.RLIMIT_AS, (limits.memory, limits.memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    jobs = importlib.import_module("hemp_ladder.work.child_jobs").JOBS
+    known = importlib.import_module("hemp_ladder.work.child_jobs")
+    if not pipe.poll(_LEISURE):
+        known.at_leisure()
 
     def report(word: str, *values: Any) -> None:
         pipe.send(("report", word, values))
@@ -218,7 +222,7 @@ def _serve(pipe: Connection, limits: Limits) -> None:
         allowed = int(used.ru_utime + used.ru_stime) + limits.cpu_seconds
         resource.setrlimit(resource.RLIMIT_CPU, (allowed, resource.RLIM_INFINITY))
         try:
-            outcome: Any = jobs[job](*values, report)
+            outcome: Any = known.JOBS[job](*values, report)
         except MemoryError:
             outcome = ChildDied("It needed more memory than one job may use.", True)
         except LadderError as error:

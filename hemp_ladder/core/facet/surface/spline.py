@@ -3,13 +3,15 @@
 Everything is read with its weights (NURBS), as homogeneous control points
 (w x, w y, w z, w); the quotient rule brings derivatives back (Piegl and
 Tiller, The NURBS Book, 4.2 and 4.5).
+
+SciPy's interpolation takes 0.7 s to import, which those who only want to know
+what a file holds should not wait for: it comes in with the first spline.
 """
 
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline, NdBSpline
 
 Floats = NDArray[np.float64]
 
@@ -19,6 +21,8 @@ class SplineCurve:
 
     def __init__(self, curve: Any) -> None:
         """`curve` is a Geom_BSplineCurve or Geom_BezierCurve."""
+        from scipy.interpolate import BSpline
+
         if hasattr(curve, "KnotSequence"):
             self._period, curve = _opened(curve, "")
             knots = np.array(list(curve.KnotSequence()))
@@ -47,6 +51,8 @@ class SplineSurface:
 
     def __init__(self, surface: Any) -> None:
         """`surface` is a Geom_BSplineSurface or Geom_BezierSurface."""
+        from scipy.interpolate import NdBSpline
+
         if hasattr(surface, "UKnotSequence"):
             self._u_period, surface = _opened(surface, "U")
             self._v_period, surface = _opened(surface, "V")
