@@ -129,14 +129,15 @@ def _convert(options: argparse.Namespace) -> int:
     from hemp_ladder.core.facet.review import review_meshes
     from hemp_ladder.core.ship.deliver import climb_ship
 
+    noticed = review_meshes(model, result.requests, result.flipped, result.meshes)
     if not result.triangles:
-        refusal = next((f for f in [*review_meshes(result), *model.findings] if f.severity == "error"), None)
+        refusal = next((f for f in [*noticed, *model.findings] if f.severity == "error"), None)
         bar.end()
         if refusal is not None:
             raise SourceRefused(refusal)
     shipped = climb_ship(result, decisions.ship.target, options.out, lambda stage: bar.show(stage, 0, 0))
     bar.end()
-    findings = [*model.findings, *review_meshes(result)]
+    findings = [*model.findings, *noticed]
     if options.json:
         _print(_report(shipped.paths, result, shipped.receipt.as_dict(), findings))
     else:

@@ -10,15 +10,18 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.api.views import (
     ClimbView,
+    CustomView,
     DeliveryView,
     DressView,
     FindingView,
     HistoryLine,
     JobLine,
     JobView,
+    LibraryView,
     MaterialView,
     PartResult,
     PartView,
+    PurposeView,
     Receipt,
     ResultView,
     SourceView,
@@ -26,7 +29,10 @@ from hemp_ladder.api.views import (
 )  # fmt: skip
 from hemp_ladder.core.climb import Plan, plan
 from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.facet import PURPOSES, Absolute
+from hemp_ladder.core.facet.review import review_meshes
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.ship.settings import CUSTOMS
 from hemp_ladder.core.sort.library import LIBRARY, Material, find
 from hemp_ladder.store import model_blob
 from hemp_ladder.store.tables import (
@@ -209,6 +215,7 @@ def _result_view(
     used = [model.nodes[node].part for node in planned.sorted.placements]
     distinct = {dress: number for number, dress in enumerate(dict.fromkeys(planned.sorted.dresses))}
     box = planned.fitted.box()
+    noticed = review_meshes(model, planned.requests, planned.flipped, meshes)
     with_mesh = [part for part in parts if part.triangles is not None]
     unique = {part.mesh: part for part in with_mesh}.values()
     return ResultView(
@@ -230,6 +237,7 @@ def _result_view(
         failed_parts=sum(1 for p in with_mesh if p.failed_faces),
         off_by=max((p.off_by or 0.0 for p in with_mesh), default=0.0),
         glb_bytes=sum(_VERTEX_BYTES * (p.vertices or 0) + _TRIANGLE_BYTES * (p.triangles or 0) for p in unique),
+        findings=[FindingView.model_validate(item, from_attributes=True) for item in noticed],
     )  # fmt: skip
 
 
@@ -264,5 +272,14 @@ def material_view(material: Material) -> MaterialView:
     )  # fmt: skip
 
 
-def library() -> list[MaterialView]:
-    return [material_view(material) for material in LIBRARY.values()]
+def library() -> LibraryView:
+    """What the bench offers to start from."""
+    return LibraryView(
+        materials=[material_view(material) for material in LIBRARY.values()],
+        purposes=[
+            PurposeView(id=id_, metres=purpose.chord.metres, degrees=purpose.degrees)
+            for id_, purpose in PURPOSES.items()
+            if isinstance(purpose.chord, Absolute)
+        ],
+        customs={form: CustomView(unit=unit, up=up, group=group) for form, (unit, up, group) in CUSTOMS.items()},
+    )

@@ -21,7 +21,7 @@ from hemp_ladder.api.views import (
     HistoryLine,
     JobLine,
     JobView,
-    MaterialView,
+    LibraryView,
     NewJob,
     ResultView,
     StructureView,
@@ -243,7 +243,7 @@ def pack(name: str) -> Response:
 
 
 @router.get("/library")
-def get_library() -> list[MaterialView]:
+def get_library() -> LibraryView:
     """The materials that rules can give."""
     return overview.library()
 

@@ -6,6 +6,8 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.fit.settings import Axis
+from hemp_ladder.core.ship.settings import Group
 
 
 class FileIn(BaseModel):
@@ -177,6 +179,30 @@ class MaterialView(BaseModel):
     roughness: float
 
 
+class PurposeView(BaseModel):
+    """Facet settings to start from."""
+
+    id: str
+    metres: float
+    degrees: float
+
+
+class CustomView(BaseModel):
+    """How files of a format are read when nobody says otherwise."""
+
+    unit: str
+    up: Axis
+    group: Group
+
+
+class LibraryView(BaseModel):
+    """What is the same for every job: materials, purposes, and the customs of each format."""
+
+    materials: list[MaterialView]
+    purposes: list[PurposeView]
+    customs: dict[str, CustomView]
+
+
 class DressView(BaseModel):
     """What some placements wear: materials, the rule that gave each (-1 source, -2 nothing), faces by slot."""
 
@@ -211,6 +237,9 @@ class ResultView(BaseModel):
     failed_parts: int
     off_by: float
     glb_bytes: int
+    findings: list[FindingView] = Field(
+        description="about the triangles that are there; those about the file stand with the source"
+    )
 
 
 class DecisionsIn(BaseModel):

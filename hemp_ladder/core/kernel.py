@@ -12,12 +12,15 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP import BinTools as _bin
 from OCP.BRep import BRep_Tool
-from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
 from OCP.gp import gp_Trsf
 from OCP.Message import Message, Message_Gravity
 from OCP.TopAbs import TopAbs_ShapeEnum
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+
+#: Shapes numbered from 1, each once.
+ShapeMap = IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
 
 FACE = TopAbs_ShapeEnum.TopAbs_FACE
 EDGE = TopAbs_ShapeEnum.TopAbs_EDGE

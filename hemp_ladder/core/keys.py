@@ -5,7 +5,7 @@ import json
 from typing import Any
 
 #: Raise when facetting gives other triangles for the same input.
-FACET_VERSION = 1
+FACET_VERSION = 2
 #: Raise when reading gives another model for the same bytes.
 RECEIVE_VERSION = 1
 

@@ -70,6 +70,16 @@ class Mesh:
         """Closed, and wound so that the inside is outside."""
         return self.watertight and self.volume() < 0
 
+    @property
+    def count(self) -> int:
+        """Of triangles."""
+        return len(self.triangles)
+
+    @property
+    def failed_count(self) -> int:
+        """Of faces that gave no triangles though they should."""
+        return len(self.failed)
+
     def flipped(self) -> "Mesh":
         """The same surface facing the other way."""
         return Mesh(

@@ -108,6 +108,16 @@ class MeshRow(Base):
     failed_faces: Mapped[int]
     box: Mapped[list[Any]]
 
+    @property
+    def count(self) -> int:
+        """Of triangles."""
+        return self.triangles
+
+    @property
+    def failed_count(self) -> int:
+        """Of faces that gave no triangles though they should."""
+        return self.failed_faces
+
 
 class DeliveryRow(Base):
     """Files made for a target. state: waiting, writing, done, failed or cancelled."""

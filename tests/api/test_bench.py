@@ -85,6 +85,14 @@ class WholePath(HouseCase):
         self.assertEqual(len({p["mesh"] for p in parts} - before), 1)
         self.assertLessEqual(next(p for p in parts if p["own"])["off_by"], 1e-5)
 
+    def test_a_part_turned_over_is_a_finding(self) -> None:
+        job = self.make_job(AS1)["id"]
+        self.ready(job)
+        self.assertEqual(self.http.get(f"/api/jobs/{job}/result").json()["findings"], [])
+        self.decide(job, "Flip", mend={"flipped": ["rod"]})
+        found = self.http.get(f"/api/jobs/{job}/result").json()["findings"]
+        self.assertEqual([(f["code"], f["where"]) for f in found], [("inside-out", "rod")])
+
     def test_the_same_file_twice_is_one_blob_and_no_new_work(self) -> None:
         first = self.ready(self.make_job(DEMO)["id"])
         started = time.monotonic()

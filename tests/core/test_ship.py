@@ -5,6 +5,7 @@ import unittest
 from collections.abc import Mapping, Sequence
 from functools import cache
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import trimesh
@@ -14,6 +15,7 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet import MeshRequest
 from hemp_ladder.core.facet.review import review_meshes
 from hemp_ladder.core.facet.tessellate import tessellate
+from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.step.read import read_step
@@ -142,11 +144,37 @@ class Faults(FolderCase):
         self.assertIn("materials", self.failed(result, paths, scene))
 
 
+def noticed(result: Result) -> list[Finding]:
+    return review_meshes(result.model, result.requests, result.flipped, result.meshes)
+
+
 class Facing(unittest.TestCase):
     def test_a_flipped_part_is_found_inside_out(self) -> None:
-        self.assertEqual([f.code for f in review_meshes(demo())], [])
+        self.assertEqual([f.code for f in noticed(demo())], [])
         turned = Decisions.model_validate({**COARSE.model_dump(), "mend": {"flipped": ["Cupola"]}})
-        self.assertEqual([(f.code, f.where) for f in review_meshes(demo(turned))], [("inside-out", "Cupola")])
+        self.assertEqual([(f.code, f.where) for f in noticed(demo(turned))], [("inside-out", "Cupola")])
+
+
+class Failed(unittest.TestCase):
+    """Faces and parts without triangles, from a mesh's figures alone."""
+
+    def codes(self, **figures: object) -> list[tuple[str, str]]:
+        result = demo()
+        part = next(i for i, request in enumerate(result.requests) if request)
+        request = result.requests[part]
+        assert request is not None
+        mesh = SimpleNamespace(**{"count": 5, "failed_count": 0, "watertight": True, "inside_out": False, **figures})
+        found = review_meshes(result.model, result.requests, result.flipped, {request.key: mesh})  # type: ignore[dict-item]
+        return [(f.code, f.severity) for f in found if f.where == result.model.parts[part].ref]
+
+    def test_each_fault_has_its_code(self) -> None:
+        self.assertEqual(self.codes(), [])
+        self.assertEqual(self.codes(count=0, failed_count=9), [("failed-part", "error")])
+        self.assertEqual(self.codes(failed_count=1, watertight=False), [("failed-face", "warning")])
+        self.assertEqual(self.codes(inside_out=True), [("inside-out", "warning")])
+
+    def test_an_open_part_has_no_inside_to_be_out(self) -> None:
+        self.assertEqual(self.codes(inside_out=True, watertight=False), [])
 
 
 class Names(FolderCase):

@@ -1,6 +1,6 @@
 import { createContext, useContext } from "react";
 
-import type { Decisions, Job, Material, Result, Structure } from "./api/client";
+import type { Decisions, Job, Library, Result, Structure } from "./api/client";
 import type { Act, Decide } from "./api/job";
 
 export const RUNGS = ["Receive", "Fit", "Facet", "Sort", "Mend", "Trim", "Ship"] as const;
@@ -24,7 +24,7 @@ export interface Bench {
   job: Job;
   structure: Structure | undefined;
   result: Result | undefined;
-  library: Material[];
+  library: Library;
   decisions: Decisions;
   decide: Decide;
   act: (what: Act) => void;

@@ -1,28 +1,51 @@
 """What is noticed about the triangles of a climb."""
 
-from hemp_ladder.core.climb import Result
+from collections.abc import Mapping, Sequence
+from typing import Protocol
+
+from hemp_ladder.core.facet import MeshRequest
 from hemp_ladder.core.findings import Finding, finding
+from hemp_ladder.core.model import Model
 
 
-def review_meshes(result: Result) -> list[Finding]:
-    """Faces and parts without triangles, and parts that are inside out, in the model's order."""
+class Figures(Protocol):
+    """What is to be known of a mesh without having its triangles."""
+
+    @property
+    def count(self) -> int:
+        """Of triangles."""
+
+    @property
+    def failed_count(self) -> int:
+        """Of faces that gave no triangles though they should."""
+
+    @property
+    def watertight(self) -> bool: ...
+
+    @property
+    def inside_out(self) -> bool: ...
+
+
+def review_meshes(
+    model: Model, requests: Sequence[MeshRequest | None], flipped: Sequence[bool], meshes: Mapping[str, Figures]
+) -> list[Finding]:
+    """Faces and parts without triangles, and parts that are inside out, in the model's order.
+
+    Parts whose mesh is not there yet are passed over.
+    """
     found: list[Finding] = []
-    for index, (part, request) in enumerate(zip(result.model.parts, result.requests, strict=True)):
-        if request is None:
+    for part, request, turned in zip(model.parts, requests, flipped, strict=True):
+        mesh = meshes.get(request.key) if request else None
+        if request is None or mesh is None:
             continue
-        mesh = result.meshes[request.key]
-        if not len(mesh.triangles):
-            found.append(finding("failed-part", part.ref, "None of its faces could be meshed."))
+        if not mesh.count:
+            found.append(finding("failed-part", part.ref, f"{part.ref}: none of its faces could be meshed."))
             continue
-        if mesh.failed:
-            verb = "face" if len(mesh.failed) == 1 else "faces"
-            numbers = ", ".join(str(number + 1) for number in mesh.failed[:8])
+        if mesh.failed_count:
+            number = "1 face" if mesh.failed_count == 1 else f"{mesh.failed_count} faces"
             found.append(
-                finding(
-                    "failed-face", part.ref,
-                    f"{len(mesh.failed)} {verb} of {request.faces} could not be meshed: number {numbers}.",
-                )
-            )  # fmt: skip
-        if mesh.inside_out != result.flipped[index] and mesh.watertight:
-            found.append(finding("inside-out", part.ref, "Its surface faces inward."))
+                finding("failed-face", part.ref, f"{part.ref}: {number} of {request.faces} could not be meshed.")
+            )
+        if mesh.watertight and mesh.inside_out != turned:
+            found.append(finding("inside-out", part.ref, f"{part.ref}: its surface faces inward."))
     return found

@@ -38,14 +38,16 @@ from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.IMeshTools import IMeshTools_MeshAlgoType, IMeshTools_Parameters
 from OCP.ShapeFix import ShapeFix_Shape
+from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideClosed
 from OCP.TopAbs import TopAbs_Orientation
+from OCP.TopExp import TopExp
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
 from hemp_ladder.core.facet.patch import Patch
 from hemp_ladder.core.facet.refine import refine
 from hemp_ladder.core.facet.surface import TrueSurface
-from hemp_ladder.core.kernel import faces_of, matrix_of, open_edges, read_shape
+from hemp_ladder.core.kernel import FACE, ShapeMap, faces_of, matrix_of, open_edges, read_shape
 from hemp_ladder.core.mesh import Mesh, weld_indices, weld_tolerance
 
 _WATSON = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
@@ -67,8 +69,8 @@ def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
 
     Where faces fail, the shape is closed and its triangles are not, or the
     chord error is not kept, finer edges are tried, and then the kernel's
-    careful algorithm; where that does not help either, the shape is healed
-    first. The best is kept.
+    careful algorithm; where that does not help either, closed faces are cut
+    in two, and the shape is healed. The best is kept.
     """
     shape = read_shape(data)
     mesh = _mesh(shape, chord, angle)
@@ -78,6 +80,8 @@ def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
     if shut and not mesh.failed and mesh.off_by <= chord:
         return mesh
     mesh = _better(mesh, _mesh(shape, chord, angle, careful=True), chord)
+    if mesh.failed:
+        mesh = _better(mesh, _mesh_divided(shape, chord, angle), chord)
     if (mesh.watertight or shut) and not mesh.failed:
         return mesh
     healer = ShapeFix_Shape(shape)
@@ -88,15 +92,37 @@ def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
     return _better(mesh, replace(_mesh(healed, chord, angle, careful=True), healed=True), chord)
 
 
+def _mesh_divided(shape: TopoDS_Shape, chord: float, angle: float) -> Mesh:
+    """Mesh with every closed face cut in two: some that run once around beat the kernel's mesher, their halves do not."""
+    divider = ShapeUpgrade_ShapeDivideClosed(shape)
+    divider.SetNbSplitPoints(1)
+    divider.Perform()
+    halves, pieces = divider.Result(), ShapeMap()
+    TopExp.MapShapes_s(halves, FACE, pieces)
+    owners = np.zeros(pieces.Extent(), dtype=np.int32)
+    for number, face in enumerate(faces_of(shape)):
+        for piece in faces_of(divider.GetContext().Apply(face)):
+            owners[pieces.FindIndex(piece) - 1] = number
+    return _mesh(halves, chord, angle, owners=owners)
+
+
 def _better(first: Mesh, second: Mesh, chord: float) -> Mesh:
     faults = [(len(m.failed), m.open_edges, max(m.off_by, chord)) for m in (first, second)]
     return second if faults[1] < faults[0] else first
 
 
-def _mesh(shape: TopoDS_Shape, chord: float, angle: float, careful: bool = False, edges: float | None = None) -> Mesh:
+def _mesh(
+    shape: TopoDS_Shape,
+    chord: float,
+    angle: float,
+    careful: bool = False,
+    edges: float | None = None,
+    owners: NDArray[np.int32] | None = None,
+) -> Mesh:
     """Mesh from nothing; `careful` takes the kernel's slower algorithm with its own control.
 
-    `edges` is the deflection asked for along edges, as a multiple of `chord`.
+    `edges` is the deflection asked for along edges, as a multiple of `chord`;
+    `owners` gives for each face the number it is to be counted under.
     """
     BRepTools.Clean_s(shape)
     kinds = {BRepAdaptor_Surface(face, False).GetType() for face in faces_of(shape)}
@@ -115,10 +141,12 @@ def _mesh(shape: TopoDS_Shape, chord: float, angle: float, careful: bool = False
     faces = faces_of(shape)
     patch, failed = _patch(faces)
     patch, off_by = refine(patch, [TrueSurface(face) for face in faces], chord)
-    order = np.argsort(patch.face[patch.triangles[:, 0]], kind="stable")
-    triangles = patch.triangles[order]
-    starts = np.searchsorted(patch.face[triangles[:, 0]], np.arange(len(faces) + 1))
-    return Mesh(_joined(patch.positions), patch.normals, triangles, starts, off_by, tuple(failed))
+    owners = np.arange(len(faces), dtype=np.int32) if owners is None else owners
+    of_triangle = owners[patch.face[patch.triangles[:, 0]]]
+    order = np.argsort(of_triangle, kind="stable")
+    starts = np.searchsorted(of_triangle[order], np.arange(owners.max(initial=-1) + 2))
+    lost = tuple(sorted({int(owners[number]) for number in failed}))
+    return Mesh(_joined(patch.positions), patch.normals, patch.triangles[order], starts, off_by, lost)
 
 
 def _joined(positions: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -14,7 +14,12 @@ Group = Literal["part", "material", "one"]
 #: Unit and up axis a format is read in when nobody says otherwise: glTF 2.0
 #: section 3.4 fixes metres and +Y; for STL, millimetres and Z up are common
 #: practice of slicers; for OBJ, metres and Y up are common practice of renderers.
-CUSTOMS: dict[str, tuple[str, Axis]] = {"glb": ("m", "y"), "obj": ("m", "y"), "stl": ("mm", "z")}
+#: An STL knows no parts, so it holds one mesh.
+CUSTOMS: dict[Format, tuple[str, Axis, Group]] = {
+    "glb": ("m", "y", "part"),
+    "obj": ("m", "y", "part"),
+    "stl": ("mm", "z", "one"),
+}
 
 
 class Target(Settings):
@@ -38,7 +43,7 @@ class Target(Settings):
 
     @property
     def written_group(self) -> Group:
-        return self.group or ("one" if self.format == "stl" else "part")
+        return self.group or CUSTOMS[self.format][2]
 
     @property
     def written_up(self) -> Axis:

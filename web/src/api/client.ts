@@ -11,6 +11,7 @@ export type PartResult = Views["PartResult"];
 export type Decisions = Views["Decisions"];
 export type Delivery = Views["DeliveryView"];
 export type Finding = Views["FindingView"];
+export type Library = Views["LibraryView"];
 export type Material = Views["MaterialView"];
 export type Rule = Views["Rule"];
 

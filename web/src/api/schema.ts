@@ -384,6 +384,24 @@ export interface components {
             total: number;
         };
         /**
+         * CustomView
+         * @description How files of a format are read when nobody says otherwise.
+         */
+        CustomView: {
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "part" | "material" | "one";
+            /** Unit */
+            unit: string;
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "x" | "-x" | "y" | "-y" | "z" | "-z";
+        };
+        /**
          * Decisions
          * @description One section a rung, in the order of the climb.
          */
@@ -641,6 +659,20 @@ export interface components {
             source: components["schemas"]["SourceView"];
         };
         /**
+         * LibraryView
+         * @description What is the same for every job: materials, purposes, and the customs of each format.
+         */
+        LibraryView: {
+            /** Customs */
+            customs: {
+                [key: string]: components["schemas"]["CustomView"];
+            };
+            /** Materials */
+            materials: components["schemas"]["MaterialView"][];
+            /** Purposes */
+            purposes: components["schemas"]["PurposeView"][];
+        };
+        /**
          * MaterialView
          * @description A material; `colour` is #rrggbb in sRGB.
          */
@@ -731,6 +763,18 @@ export interface components {
             /** Times */
             times: number;
         };
+        /**
+         * PurposeView
+         * @description Facet settings to start from.
+         */
+        PurposeView: {
+            /** Degrees */
+            degrees: number;
+            /** Id */
+            id: string;
+            /** Metres */
+            metres: number;
+        };
         /** Receipt */
         Receipt: {
             /** Checks */
@@ -772,6 +816,11 @@ export interface components {
             dresses: components["schemas"]["DressView"][];
             /** Failed Parts */
             failed_parts: number;
+            /**
+             * Findings
+             * @description about the triangles that are there; those about the file stand with the source
+             */
+            findings: components["schemas"]["FindingView"][];
             /** Glb Bytes */
             glb_bytes: number;
             /** Inside Out */
@@ -1468,7 +1517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MaterialView"][];
+                    "application/json": components["schemas"]["LibraryView"];
                 };
             };
         };

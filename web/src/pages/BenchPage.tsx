@@ -9,6 +9,7 @@ import { Ladder } from "../rungs/Ladder";
 import { Stage } from "../stage/Stage";
 import { Link } from "../ui/address";
 import { Shortcuts } from "../ui/Shortcuts";
+import { useKeptHidden } from "../ui/keptHidden";
 import { Strip } from "../ui/Strip";
 
 const START: View = { open: "Facet", look: "shaded", chosen: new Set(), hidden: new Set(), compare: false, framed: 0 };
@@ -40,15 +41,16 @@ export function BenchPage({ jobId }: { jobId: number }) {
       document.title = "Hemp Ladder";
     };
   }, [job.data]);
+  useKeptHidden(jobId, job.data?.source.revision, view.hidden, look);
   const readable = job.data?.source.state === "ready";
   const bench = useMemo<Bench | null>(
     () =>
-      job.data
+      job.data && library.data
         ? {
             job: job.data,
             structure: structure.data,
             result: result.data,
-            library: library.data ?? [],
+            library: library.data,
             decisions: job.data.decisions,
             decide,
             act,

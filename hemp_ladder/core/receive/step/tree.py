@@ -5,7 +5,6 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
-from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
 from OCP.collections import Sequence_TDF_Label
 from OCP.Quantity import Quantity_ColorRGBA
 from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
@@ -21,6 +20,7 @@ from hemp_ladder.core.kernel import (
     FACE,
     SOLID,
     VERTEX,
+    ShapeMap,
     explore,
     matrix_of,
     open_edges,

@@ -6,21 +6,14 @@ import { bytes, count, metric, plural, readLength } from "../../ui/format";
 type FacetNow = Decisions["facet"];
 type Chord = FacetNow["chord"];
 
-const PURPOSES: { value: string; label: string; metres: number; degrees: number }[] = [
-  { value: "background", label: "Background", metres: 5e-3, degrees: 30 },
-  { value: "general", label: "General", metres: 5e-4, degrees: 20 },
-  { value: "close-up", label: "Close-up", metres: 1e-4, degrees: 10 },
-  { value: "print", label: "Print", metres: 5e-5, degrees: 15 },
-];
-
 /** How densely curves become triangles: for the job, and for the chosen parts. */
 export function Facet() {
-  const { decisions, decide, result, structure, view, job } = useBench();
+  const { decisions, decide, result, structure, view, job, library } = useBench();
   const { facet } = decisions;
   const chosen = [...view.chosen].filter((part) => structure?.parts[part]?.faces);
   const set = (change: Partial<FacetNow>, label: string, moving = false) =>
     decide((now) => ({ ...now, facet: { ...now.facet, ...change } }), label, moving);
-  const purpose = PURPOSES.find(
+  const purpose = library.purposes.find(
     (item) =>
       facet.chord.kind === "absolute" &&
       Math.abs(facet.chord.metres - item.metres) < 1e-9 &&
@@ -30,14 +23,11 @@ export function Facet() {
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5">
       <Choice
         label="Purpose"
-        value={purpose?.value ?? null}
-        options={PURPOSES}
+        value={purpose?.id ?? null}
+        options={library.purposes.map(({ id }) => ({ value: id, label: id[0]!.toUpperCase() + id.slice(1) }))}
         onChange={(value) => {
-          const found = PURPOSES.find((item) => item.value === value)!;
-          set(
-            { chord: { kind: "absolute", metres: found.metres }, degrees: found.degrees },
-            `Facets for ${found.label.toLowerCase()}`,
-          );
+          const found = library.purposes.find((item) => item.id === value)!;
+          set({ chord: { kind: "absolute", metres: found.metres }, degrees: found.degrees }, `Facets for ${found.id}`);
         }}
       />
       <ChordField chord={facet.chord} onChange={(chord, moving) => set({ chord }, "Chord error", moving)} />

@@ -26,6 +26,9 @@ const STAGES: Record<string, string> = {
 export function Receive() {
   const bench = useBench();
   const { source } = bench.job;
+  const findings = [...source.findings, ...(bench.result?.findings ?? [])].sort(
+    (a, b) => GRAVITY[a.severity] - GRAVITY[b.severity],
+  );
   const facts = source.facts as unknown as Facts | null;
   const busy = source.state === "waiting" || source.state === "reading";
   return (
@@ -61,17 +64,17 @@ export function Receive() {
           <Fact name="Bytes">{bytes(facts.bytes)}</Fact>
         </dl>
       )}
-      {source.state === "ready" && !source.findings.length && (
-        <p className="pt-2 text-ink-soft">Nothing worth a remark.</p>
-      )}
+      {source.state === "ready" && !findings.length && <p className="pt-2 text-ink-soft">Nothing worth a remark.</p>}
       <ul className="pt-1">
-        {source.findings.map((item) => (
+        {findings.map((item) => (
           <FindingItem key={item.code + item.where} item={item} />
         ))}
       </ul>
     </div>
   );
 }
+
+const GRAVITY = { error: 0, warning: 1, note: 2 };
 
 const MARK = { error: "bg-signal text-white", warning: "bg-signal-pale text-signal", note: "bg-cloth-deep text-ink" };
 

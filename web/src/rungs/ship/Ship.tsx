@@ -5,11 +5,6 @@ import { Button, Choice, Progress, Select } from "../../ui/controls";
 import { bytes } from "../../ui/format";
 
 type Target = Decisions["ship"]["target"];
-const CUSTOMS: Record<Target["format"], { unit: string; up: string; group: "part" | "one" }> = {
-  glb: { unit: "m", up: "Y", group: "part" },
-  obj: { unit: "m", up: "Y", group: "part" },
-  stl: { unit: "mm", up: "Z", group: "one" },
-};
 const STAGES: Record<string, string> = {
   meshing: "Gathering meshes",
   writing: "Writing files",
@@ -19,9 +14,9 @@ const STAGES: Record<string, string> = {
 
 /** Where the mesh goes and how, and what came of the last deliveries. */
 export function Ship() {
-  const { decisions, decide, result, job, ship } = useBench();
+  const { decisions, decide, result, job, ship, library } = useBench();
   const { target } = decisions.ship;
-  const custom = CUSTOMS[target.format];
+  const custom = library.customs[target.format]!;
   const set = (change: Partial<Target>, label: string) =>
     decide((now) => ({ ...now, ship: { ...now.ship, target: { ...now.ship.target, ...change } } }), label);
   const busy = job.deliveries.some((item) => item.state === "waiting" || item.state === "writing");
@@ -57,7 +52,7 @@ export function Ship() {
           value={target.up ?? "custom"}
           onChange={(up) => set({ up: up === "custom" ? null : (up as Target["up"]) }, "Up axis of the target")}
           options={[
-            { value: "custom", label: `as is usual: ${custom.up}` },
+            { value: "custom", label: `as is usual: ${custom.up.toUpperCase()}` },
             ...["z", "y", "x"].map((value) => ({ value, label: `${value.toUpperCase()} is up` })),
           ]}
         />

@@ -20,7 +20,7 @@ export function Sort() {
   const { rules, keep_source: keep } = decisions.sort;
   const set = (change: Partial<SortNow>, label: string) =>
     decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
-  const materials = library.map((item) => ({ value: item.id, label: item.name, swatch: item.colour }));
+  const materials = library.materials.map((item) => ({ value: item.id, label: item.name, swatch: item.colour }));
   const told = told_by(bench);
   const change = (index: number, next: Partial<Rule>, label: string) =>
     set({ rules: rules.map((rule, at) => (at === index ? { ...rule, ...next } : rule)) }, label);
