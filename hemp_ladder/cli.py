@@ -5,7 +5,9 @@ import hashlib
 import json
 import sys
 import tempfile
+from importlib import import_module
 from pathlib import Path
+from threading import Thread
 from typing import Any, NoReturn
 
 import numpy as np
@@ -122,6 +124,8 @@ def _convert(options: argparse.Namespace) -> int:
     shapes: dict[str, bytes] = {}
     with Crew() as crew, tempfile.TemporaryDirectory() as folder:
         crew.warm()
+        # Reading keeps one core busy; the readers that prove a file are imported on the other.
+        Thread(target=import_module, args=("hemp_ladder.core.ship.deliver",), daemon=True).start()
         model = _receive(options.file, folder, crew, shapes, bar)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
         result = climb(model, decisions, shelf)

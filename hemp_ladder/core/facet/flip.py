@@ -19,7 +19,6 @@ from hemp_ladder.core.facet.ruler import Ruler
 from hemp_ladder.core.mesh import cross
 
 _GAIN = 0.67
-_ROUNDS = 4
 #: Splits leave vertices in a row; a triangle of three of them is nothing in the parameters, and what it is
 #: split into later lies on top of itself. So each new triangle has this share of its quadrilateral.
 _THIN = 1e-3
@@ -48,19 +47,10 @@ class _Quads:
 
 
 def flip_edges(patch: Patch, rows: Integers, ruler: Ruler) -> Patch:
-    """The same vertices with some edges inside the triangles `rows` turned."""
-    for _ in range(_ROUNDS):
-        patch = ruler.measure_sides(patch, rows)
-        limits = ruler.limits[patch.face[patch.triangles[rows, 0]]]
-        # Both triangles of a stray edge have it, so the others need not be paired.
-        turned = _round(patch, rows[(patch.sides[rows] > limits[:, None]).any(axis=1)], ruler)
-        if turned is None:
-            break
-        patch = turned
-    return patch
-
-
-def _round(patch: Patch, rows: Integers, ruler: Ruler) -> Patch | None:
+    """The same vertices with some edges inside the triangles `rows` turned, at most one for each triangle."""
+    patch = ruler.measure_sides(patch, rows)
+    # Both triangles of a stray edge have it, so the others need not be paired.
+    rows = rows[ruler.astray(patch, rows).any(axis=1)]
     quads = _quads(patch, rows)
     quads = quads.only(quads.sides[:, 0] > ruler.limits[patch.face[quads.corners[:, 0]]])
     whole = _area(patch.uv, quads.corners[:, [0, 1, 2]]) + _area(patch.uv, quads.corners[:, [1, 0, 3]])
@@ -69,13 +59,13 @@ def _round(patch: Patch, rows: Integers, ruler: Ruler) -> Patch | None:
         good &= (_area(patch.uv, new) * np.sign(whole) > _THIN * np.abs(whole)) & _faces_right(patch, new)
     quads = quads.only(good)
     if not len(quads.left):
-        return None
+        return patch
     then = ruler.edges(patch, quads.corners[:, 2:])
     better = then < _GAIN * quads.sides[:, 0]
     quads, then = quads.only(better), then[better]
     if not len(then):
-        return None
-    # One turn a triangle and round: the largest gain first.
+        return patch
+    # One turn a triangle: the largest gain first.
     order = np.empty(len(then), dtype=np.int64)
     order[np.argsort(then - quads.sides[:, 0], kind="stable")] = np.arange(len(then))
     rank = np.full(len(patch.triangles), len(then))

@@ -17,7 +17,7 @@ _PASSES = 24
 _GROWTH = 8
 #: Passes that turn edges first and split thriftily; later ones only split, and everything that strays,
 #: so that the two cannot chase each other.
-_TURNING = 8
+_TURNING = 5
 
 
 def refine(patch: Patch, surfaces: list[TrueSurface], chord: float) -> tuple[Patch, float]:
