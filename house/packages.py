@@ -73,7 +73,18 @@ def ensure_python() -> None:
             run(["python3", "-m", "venv", str(VENV)])
     run([str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", _UV])
     run(
-        [str(VENV / "bin" / "uv"), "pip", "install", "-q", "--compile-bytecode", "--python", str(PYTHON), "--require-hashes", "-r", str(lock)]
+        [
+            str(VENV / "bin" / "uv"),
+            "pip",
+            "install",
+            "-q",
+            "--compile-bytecode",
+            "--python",
+            str(PYTHON),
+            "--require-hashes",
+            "-r",
+            str(lock),
+        ]
     )
     stamp.write_text(mark)
 

@@ -89,6 +89,27 @@ def throwaway_cluster() -> Iterator[str]:
         shutil.rmtree(folder, ignore_errors=True)
 
 
+def start_bucket() -> tuple[Any, dict[str, str]]:
+    """An empty S3-compatible bucket on loopback (moto, a stand-in from the package index), and what a process must know of it."""
+    import boto3
+    from moto.server import ThreadedMotoServer
+
+    server = ThreadedMotoServer(ip_address="127.0.0.1", port=0)
+    server.start()
+    host, port = server.get_host_and_port()
+    boto3.client(
+        "s3",
+        endpoint_url=f"http://{host}:{port}",
+        region_name="us-east-1",
+        aws_access_key_id="x",
+        aws_secret_access_key="x",
+    ).create_bucket(Bucket="ladder")
+    return server, {
+        "HEMP_LADDER_STORE": "s3://ladder/house", "AWS_ENDPOINT": f"http://{host}:{port}", "AWS_ALLOW_HTTP": "true",
+        "AWS_ACCESS_KEY_ID": "x", "AWS_SECRET_ACCESS_KEY": "x", "AWS_REGION": "us-east-1",
+    }  # fmt: skip
+
+
 class House:
     """A running application of a test class's own: database, blobs, web, and as many workers as asked."""
 

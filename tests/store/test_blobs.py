@@ -6,7 +6,7 @@ import sys
 import unittest
 
 from house.places import ROOT
-from tests.support import FolderCase
+from tests.support import FolderCase, start_bucket
 
 _TRIAL = """
 import sys
@@ -41,20 +41,9 @@ class Blobs(FolderCase):
         self.trial((self.folder / "store").as_uri())
 
     def test_a_bucket(self) -> None:
-        """Against moto, a stand-in for S3 from the package index, on loopback."""
-        import boto3
-        from moto.server import ThreadedMotoServer
-
-        server = ThreadedMotoServer(ip_address="127.0.0.1", port=0)
-        server.start()
+        server, environment = start_bucket()
         self.addCleanup(server.stop)
-        host, port = server.get_host_and_port()
-        keys = {"AWS_ACCESS_KEY_ID": "x", "AWS_SECRET_ACCESS_KEY": "x", "AWS_REGION": "us-east-1"}
-        address = f"http://{host}:{port}"
-        boto3.client(
-            "s3", endpoint_url=address, region_name="us-east-1", aws_access_key_id="x", aws_secret_access_key="x"
-        ).create_bucket(Bucket="ladder")
-        self.trial("s3://ladder/house", AWS_ENDPOINT=address, AWS_ALLOW_HTTP="true", **keys)
+        self.trial(environment.pop("HEMP_LADDER_STORE"), **environment)
 
 
 class Schema(unittest.TestCase):
