@@ -124,7 +124,7 @@ def say_metric(metres: float) -> str:
     """A length for people: `4.20 m`, `35.2 mm`, `0.80 mm`, `12 µm`."""
     size = abs(metres)
     for limit, factor, name in ((1e-4, 1e6, "µm"), (1.0, 1e3, "mm"), (1e4, 1.0, "m")):
-        if size < limit:
+        if size < limit and (size or name != "µm"):
             return f"{_digits(metres * factor)} {name}"
     return f"{_digits(metres / 1000)} km"
 
@@ -147,5 +147,5 @@ def say_imperial(metres: float) -> str:
     text = f"{sign}{feet:,}′ " if feet else sign
     if not fraction:
         return f"{text}{whole}″"
-    between = f"{whole} " if whole else ""
+    between = f"{whole} " if whole or feet else ""
     return f"{text}{between}{fraction.numerator}/{fraction.denominator}″"

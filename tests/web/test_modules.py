@@ -1,0 +1,206 @@
+"""The front end's modules without a browser: bundled as for it, called by Node, held against what Python says of the same."""
+
+import base64
+import json
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.units import parse_length, say_imperial, say_metric
+from hemp_ladder.store import packs
+from house.places import WEB
+
+#: Calls `name(...arguments)` of the bundle for each line of JSON and prints each answer as JSON.
+_CALLER = """
+import * as modules from %s;
+import { readFileSync } from "node:fs";
+globalThis.atob ??= (text) => Buffer.from(text, "base64").toString("binary");
+const revive = (key, value) => {
+  if (value && value.map) return value;
+  if (value && value.$set) return new Set(value.$set);
+  if (value && value.$map) return new Map(value.$map);
+  if (value && value.$bytes) return Uint8Array.from(Buffer.from(value.$bytes, "base64")).buffer;
+  return value;
+};
+const plain = (key, value) => {
+  if (value instanceof Map) return [...value];
+  if (ArrayBuffer.isView(value)) return [...value];
+  return value;
+};
+for (const [name, parts] of JSON.parse(readFileSync(0, "utf8"), revive))
+  console.log(JSON.stringify(modules[name](...parts) ?? null, plain));
+"""
+#: What the bundle offers; the last two turn three's objects into plain ones.
+_ENTRY = """
+export * from "%(src)s/ui/format";
+export * from "%(src)s/ledger/rows";
+export { parse } from "%(src)s/ui/keptHidden";
+export { readPack } from "%(src)s/stage/packs";
+import { dressedGeometry, readPack } from "%(src)s/stage/packs";
+import { placement } from "%(src)s/stage/arrange";
+export const dressed = (data, slots, count, flipped) => {
+  const geometry = dressedGeometry(readPack(data)[0], slots, count, flipped);
+  return {
+    index: [...geometry.index.array],
+    normals: [...geometry.attributes.normal.array],
+    groups: geometry.groups,
+  };
+};
+export const placed = (...parts) => placement(...parts).elements;
+"""
+
+
+class Modules(unittest.TestCase):
+    bundle: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        keeper = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(keeper.cleanup)
+        # Beside the sources, so that their packages are found.
+        entry = WEB / "src" / f".entry-{Path(keeper.name).name}.ts"
+        cls.addClassCleanup(entry.unlink, missing_ok=True)
+        entry.write_text(_ENTRY % {"src": "."})
+        cls.bundle = Path(keeper.name) / "bundle.mjs"
+        made = subprocess.run(
+            ["npx", "rolldown", str(entry), "--file", str(cls.bundle), "--format", "esm", "--platform", "node"],
+            cwd=WEB, capture_output=True, text=True,
+        )  # fmt: skip
+        assert made.returncode == 0, made.stderr[-2000:]
+        entry.unlink()
+
+    def call(self, name: str, *cases: list[Any]) -> list[Any]:
+        """What the function answers to each case."""
+        told = json.dumps([[name, case] for case in cases])
+        done = subprocess.run(
+            ["node", "--input-type=module", "-e", _CALLER % json.dumps(self.bundle.as_uri())],
+            input=told, capture_output=True, text=True,
+        )  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr[-1500:])
+        return [json.loads(line) for line in done.stdout.splitlines()]
+
+
+class Numbers(Modules):
+    LENGTHS = (0.0, 3e-6, 0.00008, 0.0008, 0.0352, 0.3048, 0.3175, 0.999, 1.0, 4.2, 12.345, 99.96, 850.0, 12_345.6)
+
+    def test_lengths_are_said_as_the_server_says_them(self) -> None:
+        cases = [[metres] for metres in self.LENGTHS]
+        self.assertEqual(self.call("metric", *cases), [say_metric(metres) for metres in self.LENGTHS])
+        self.assertEqual(self.call("imperial", *cases), [say_imperial(metres) for metres in self.LENGTHS])
+
+    def test_lengths_are_read_as_the_server_reads_them(self) -> None:
+        texts = ["0.1mm", "1/32in", "0.5 ft", "1 1/2 in", "39.5 in", "1e-3 m", "12 µm", "3 mil"]
+        for text, found in zip(texts, self.call("readLength", *([text] for text in texts)), strict=True):
+            self.assertAlmostEqual(found, float(parse_length(text)), places=12, msg=text)
+        self.assertEqual(self.call("readLength", [""], ["mm"], ["1 banana"], ["1/0 in"]), [None] * 4)
+        self.assertEqual(self.call("readLength", ["0,8"]), [0.0008])
+
+    def test_three_sides_share_a_unit(self) -> None:
+        self.assertEqual(
+            self.call("box", [[4.2, 0.5, 7.26]], [[0.02, 0.5, 0.1]], [[20_000, 30, 5]]),
+            ["4.20 × 0.50 × 7.26 m", "20.0 × 500 × 100 mm", "20.0 × 0.03 × 0.01 km"],
+        )
+
+    def test_bytes_and_plurals(self) -> None:
+        self.assertEqual(self.call("bytes", [999], [4_200], [4_230_000], [5e9]), ["999 B", "4 kB", "4.2 MB", "5.00 GB"])
+        self.assertEqual(self.call("plural", [1, "part"], [1200, "part"]), ["1 part", "1,200 parts"])
+
+    def test_what_was_kept_by_another_is_passed_over(self) -> None:
+        good = {"revision": 3, "parts": [1, 2]}
+        cases = [[json.dumps(good)], [None], ["{"], ["7"], ['{"revision": "3", "parts": []}'], ['{"revision": 3}']]
+        self.assertEqual(self.call("parse", *cases), [good, None, None, None, None, None])
+        self.assertEqual(self.call("parse", ['{"revision": 3, "parts": [1, "x", null]}'])[0]["parts"], [1])
+
+
+#: A yard with a shed (two hinges) and a loose bolt.
+STRUCTURE = {
+    "parts": [
+        {"ref": "Hinge", "name": "Hinge", "layer": "Steel", "colour": None, "faces": 4},
+        {"ref": "Bolt", "name": "Bolt", "layer": None, "colour": None, "faces": 9},
+        {"ref": "Axis", "name": "Axis", "layer": None, "colour": None, "faces": 0},
+    ],
+    "node_names": ["Yard", "Shed", "left", "", "Bolt M8", "Axis"],
+    "node_parents": [-1, 0, 1, 1, 0, 0],
+    "node_parts": [-1, -1, 0, 0, 1, 2],
+}
+
+
+class Rows(Modules):
+    def tree(self, opened: list[int], text: str = "") -> list[tuple[str, int, int]]:
+        rows = self.call("treeRows", [STRUCTURE, {"$set": opened}, text])[0]
+        return [(row["name"], row["depth"], row["below"]) for row in rows]
+
+    def test_the_tree_shows_what_is_open(self) -> None:
+        self.assertEqual(self.tree([]), [("Yard", 0, 5)])
+        self.assertEqual(self.tree([0]), [("Yard", 0, 5), ("Shed", 1, 2), ("Bolt M8", 1, 0), ("Axis", 1, 0)])
+        self.assertIn(("Hinge", 2, 0), self.tree([0, 1]), "an unnamed placement goes by its part")
+        self.assertEqual(self.tree([1]), [("Yard", 0, 5)], "what lies in a closed group stays shut")
+
+    def test_a_search_shows_what_is_found_and_what_is_above_it(self) -> None:
+        self.assertEqual(self.tree([], "LEFT"), [("Yard", 0, 5), ("Shed", 1, 2), ("left", 2, 0)])
+        self.assertEqual(self.tree([], "nothing of the kind"), [])
+
+    def test_the_table_leaves_out_what_has_no_surface(self) -> None:
+        worn = {"$map": [[1, {"layer": "Fixings", "materials": ["brass"], "why": "", "loose": False}]]}
+        names = {"$map": [["brass", "Polished brass"]]}
+        found = self.call("tableRows", *([STRUCTURE, worn, names, text] for text in ("", "fix", "POLISHED", "hin", "?")))
+        self.assertEqual([[row["name"] for row in rows] for rows in found], [["Hinge", "Bolt"], ["Bolt"], ["Bolt"], ["Hinge"], []])
+
+    def test_why_a_part_wears_what_it_wears(self) -> None:
+        result = {
+            "placements": [2, 3, 4],
+            "dresses": [
+                {"materials": ["galvanised"], "rules": [0]},
+                {"materials": ["undecided"], "rules": [-2]},
+                {"materials": ["source:#b5432b", "brass"], "rules": [-1, 1]},
+            ],
+            "dress_of": [0, 1, 2],
+            "layer_of": ["Steel", "Steel", None],
+        }
+        rules = [{"by": "layer", "match": "Steel"}, {"by": "name", "match": "Bolt*"}]
+        worn = dict(self.call("wornBy", [STRUCTURE, result, rules])[0])
+        self.assertEqual((worn[0]["why"], worn[0]["layer"]), ("layer Steel", "Steel"))
+        self.assertTrue(worn[0]["loose"], "its second placement is a loose end")
+        self.assertEqual((worn[1]["why"], worn[1]["loose"]), ("source colour, name “Bolt*”", False))
+
+
+class Packs(Modules):
+    def setUp(self) -> None:
+        corners = np.array([[0.0, 0, 0], [2, 0, 0], [0, 2, 0], [0, 0, 2]]) + 1e6
+        self.mesh = Mesh(
+            corners, np.tile(np.float32([0, 0, 1]), (4, 1)),
+            np.array([[0, 2, 1], [0, 1, 3], [0, 3, 2], [1, 2, 3]], np.int32), np.array([0, 2, 4]),
+        )  # fmt: skip
+        self.data = {"$bytes": base64.b64encode(packs.encode({"k": self.mesh})).decode()}
+
+    def test_the_browser_reads_what_python_packed(self) -> None:
+        found = self.call("readPack", [self.data])[0][0]
+        np.testing.assert_allclose(
+            np.array(found["positions"]).reshape(-1, 3) + found["origin"], self.mesh.positions, atol=1e-9
+        )
+        self.assertEqual(found["index"], self.mesh.triangles.reshape(-1).tolist())
+        self.assertEqual((found["key"], found["faces"]), ("k", [0, 2, 4]))
+
+    def test_triangles_are_grouped_by_slot(self) -> None:
+        found = self.call("dressed", [self.data, [[0, 1]], 2, False])[0]
+        self.assertEqual([(g["start"], g["count"], g["materialIndex"]) for g in found["groups"]], [(0, 6, 0), (6, 6, 1)])
+        self.assertEqual(found["index"], self.mesh.triangles[[2, 3, 0, 1]].reshape(-1).tolist())
+
+    def test_a_flipped_part_is_turned_over_with_its_normals(self) -> None:
+        found = self.call("dressed", [self.data, [], 1, True])[0]
+        self.assertEqual(found["index"], self.mesh.flipped().triangles.reshape(-1).tolist())
+        np.testing.assert_array_equal(np.array(found["normals"]).reshape(-1, 3), self.mesh.flipped().normals)
+
+    def test_a_placement_far_away_keeps_its_digits(self) -> None:
+        """Map coordinates: a millimetre at six thousand kilometres, which 32 bits could not tell from half a metre."""
+        world = np.eye(4)
+        world[:3, 3] = [6_378_137_001.0, -2e9, 5.0]
+        structure = {"world": base64.b64encode(world.T.astype("<f8").tobytes()).decode()}
+        to_metres = np.diag([1e-3, 1e-3, 1e-3, 1]).T.reshape(-1).tolist()
+        found = self.call("placed", [structure, {"matrix": to_metres}, 0, [2.0, 0, 0], [6_378_137.0, -2e6, 0]])[0]
+        np.testing.assert_allclose(found[12:15], [0.003, 0, 0.005], atol=1e-8)
