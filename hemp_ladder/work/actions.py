@@ -149,13 +149,26 @@ def start_climb(session: Session, job: Job) -> None:
     running = session.scalars(
         select(ClimbRow).where(ClimbRow.decisions_id == job.head_id, ClimbRow.state == "working")
     ).first()
-    if running is not None:
+    if running is not None and {request[0] for request in missing} <= set(running.keys):
         return
     climb = ClimbRow(job_id=job.id, decisions_id=job.head_id, keys=[request[0] for request in missing])
     session.add(climb)
     session.flush()
     for batch in _batches(missing):
         defer(session, "facet", climb_id=climb.id, requests=batch)
+
+
+def catch_up(session: Session, job_id: int) -> None:
+    """Queue what a job's decisions in force lack because a newer version of ours makes other meshes.
+
+    What a person stopped stays stopped.
+    """
+    job = job_of(session, job_id, lock=True)
+    last = session.scalars(
+        select(ClimbRow).where(ClimbRow.decisions_id == job.head_id).order_by(ClimbRow.id.desc()).limit(1)
+    ).first()
+    if last is None or last.state != "cancelled":
+        start_climb(session, job)
 
 
 def missing_meshes(session: Session, model: Model, decisions: Decisions) -> list[list[Any]]:

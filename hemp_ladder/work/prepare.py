@@ -9,16 +9,18 @@ from hemp_ladder.store import blobs
 from hemp_ladder.store.config import ROOT
 from hemp_ladder.store.database import migrate, session
 from hemp_ladder.work.actions import create_job
+from hemp_ladder.work.queue import defer
 
 _DEMO = ROOT / "demo" / "gull-rock-lantern.step"
 
 
 def main() -> None:
-    """Migrate; a house that never had a job gets the demo's."""
+    """Migrate; a house that never had a job gets the demo's, the others' jobs are brought up to date."""
     migrate()
 
     with session() as s:
         if s.scalar(text("SELECT is_called FROM jobs_id_seq")):
+            defer(s, "catch_up")
             return
         data = _DEMO.read_bytes()
         sha256 = hashlib.sha256(data).hexdigest()

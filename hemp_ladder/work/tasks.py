@@ -34,7 +34,7 @@ from hemp_ladder.store.tables import (
     Revision,
     Source,
 )  # fmt: skip
-from hemp_ladder.work.actions import source_key, start_climb
+from hemp_ladder.work.actions import catch_up, source_key, start_climb
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.queue import MOST_ATTEMPTS, STALLED_SECONDS, app
 from hemp_ladder.work.receipts import receipt_file
@@ -172,6 +172,17 @@ def facet(climb_id: int, requests: list[list[Any]]) -> None:
         if climb_row.state == "working" and count == len(climb_row.keys):
             climb_row.state = "done"
         tell(s, job_id)
+
+
+@app.task(name="catch_up", queueing_lock="catch_up")
+def catch_up_all() -> None:
+    """Look through all jobs for meshes that a newer version makes anew, the newest job first."""
+    with session() as s:
+        jobs = list(s.scalars(select(Job.id).order_by(Job.id.desc())))
+    for job_id in jobs:
+        with session() as s:
+            if s.get(Job, job_id) is not None:
+                catch_up(s, job_id)
 
 
 def _store(meshes: Mapping[str, Mesh], job_id: int) -> None:
