@@ -94,8 +94,8 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
 
   useEffect(() => {
     if (!scene || !structure || !result) return;
-    scene.show("veil", arranger.veil(structure, result, view.chosen, view.hidden, centre));
-  }, [scene, structure, result, view.chosen, view.hidden, centre, arrived, arranger]);
+    scene.show("veil", arranger.veil(structure, result, view.look, view.chosen, view.hidden, centre));
+  }, [scene, structure, result, view.look, view.chosen, view.hidden, centre, arrived, arranger]);
 
   const comparing = view.compare && result?.triangles_before !== null;
   useEffect(() => scene?.compare(comparing ? split : null), [scene, comparing, split]);
@@ -139,7 +139,7 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
       </div>
       <div className="absolute top-3 right-3.5 flex gap-1.5">
         <Button
-          on={view.compare}
+          on={comparing}
           disabled={result?.triangles_before === null}
           title="Pull the rope between the triangles before and now"
           onClick={() => look({ compare: !view.compare })}

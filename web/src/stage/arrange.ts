@@ -2,7 +2,7 @@ import { type BufferGeometry, InstancedMesh, Matrix4 } from "three";
 
 import type { Material, Result, Structure } from "../api/client";
 import type { Look } from "../bench";
-import { EDGES, type MaterialShelf, CHOSEN } from "./materials";
+import { CHOSEN, CHOSEN_FAINT, EDGES, type MaterialShelf } from "./materials";
 import { dressedGeometry, type PackShelf } from "./packs";
 
 /** Placements that share triangles, dress and handedness: drawn together. */
@@ -137,14 +137,16 @@ export class Arranger {
   veil(
     structure: Structure,
     result: Result,
+    look: Look,
     chosen: ReadonlySet<number>,
     hidden: ReadonlySet<number>,
     centre: number[],
   ): InstancedMesh[] {
     if (!chosen.size) return [];
     const rest = new Set([...structure.parts.keys()].filter((part) => !chosen.has(part) || hidden.has(part)));
+    const over = look === "facing" ? CHOSEN_FAINT : CHOSEN;
     return this.arrange(structure, result, "shaded", rest, centre, false).map((mesh) => {
-      mesh.material = Array.isArray(mesh.material) ? mesh.material.map(() => CHOSEN) : CHOSEN;
+      mesh.material = Array.isArray(mesh.material) ? mesh.material.map(() => over) : over;
       mesh.raycast = () => {};
       mesh.renderOrder = 2;
       return mesh;

@@ -46,14 +46,17 @@ function shaded(material: Material): ThreeMaterial {
   });
 }
 
-/** Plain where seen from outside, violet stripes where seen from behind. */
+/**
+ * Plain where seen from outside, violet stripes where seen from behind. Along
+ * an outline the far side shines through by a pixel; seen so flat it tells nothing.
+ */
 function facing(): ThreeMaterial {
   const material = new MeshStandardMaterial({ color: "#d8d0bf", roughness: 0.95, side: DoubleSide });
   material.onBeforeCompile = (shader) => {
     shader.fragmentShader = shader.fragmentShader.replace(
       "#include <dithering_fragment>",
       `#include <dithering_fragment>
-      if (!gl_FrontFacing) {
+      if (!gl_FrontFacing && abs(dot(normalize(vViewPosition), normalize(vNormal))) > 0.35) {
         float stripe = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 14.0));
         gl_FragColor = vec4(mix(vec3(0.392, 0.275, 0.690), vec3(0.835, 0.788, 0.945), stripe), 1.0);
       }`,
@@ -64,11 +67,17 @@ function facing(): ThreeMaterial {
 
 export const EDGES = new MeshBasicMaterial({ color: "#141c24", wireframe: true, transparent: true, opacity: 0.38 });
 /** Drawn over everything, so that what is chosen shows through what stands before it. */
-export const CHOSEN = new MeshBasicMaterial({
-  color: "#c4480f",
-  transparent: true,
-  opacity: 0.4,
-  depthTest: false,
-  depthWrite: false,
-  side: DoubleSide,
-});
+export const CHOSEN = veil(0.4);
+/** The same where stripes have to be seen through it. */
+export const CHOSEN_FAINT = veil(0.14);
+
+function veil(opacity: number) {
+  return new MeshBasicMaterial({
+    color: "#c4480f",
+    transparent: true,
+    opacity,
+    depthTest: false,
+    depthWrite: false,
+    side: DoubleSide,
+  });
+}
