@@ -82,14 +82,21 @@ class ClosedForms(FolderCase):
 
     def test_a_circle_has_nearly_the_fewest_segments(self) -> None:
         """A chord of n segments is off by R (1 - cos(pi / n)), so n >= pi / arccos(1 - e / R)."""
-        data = self.through_step("cylinder")
-        for chord in (0.5, 0.05, 0.005):
-            mesh = tessellate(data, chord, math.radians(60))
-            rim = mesh.positions[np.abs(mesh.positions[:, 2]) < 1e-9]
-            found = len(np.unique(rim.round(6), axis=0))
-            least = math.pi / math.acos(1 - chord / R)
-            self.assertGreaterEqual(found, least)
-            self.assertLessEqual(found, math.ceil(least) + 1)
+        circles = {
+            "cylinder": [(R, lambda p: np.abs(p[:, 2]) < 1e-9)],
+            "cone": [(R, lambda p: np.abs(p[:, 2]) < 1e-9), (r, lambda p: np.abs(p[:, 2] - H) < 1e-9)],
+            # Its seam around the tube.
+            "torus": [(r, lambda p: (np.abs(p[:, 1]) < 1e-9) & (p[:, 0] > 0))],
+        }
+        for name, rims in circles.items():
+            data = self.through_step(name)
+            for chord in (0.5, 0.05, 0.005):
+                positions = tessellate(data, chord, math.radians(60)).positions
+                for radius, on_rim in rims:
+                    found = len(np.unique(positions[on_rim(positions)].round(6), axis=0))
+                    least = max(math.pi / math.acos(1 - chord / radius), 2 * math.pi / math.radians(60))
+                    self.assertGreaterEqual(found, math.floor(least), f"{name} at {chord}")
+                    self.assertLessEqual(found, math.ceil(least) + 1, f"{name} at {chord}")
 
     def test_volume_and_area_converge(self) -> None:
         for name in SOLIDS:

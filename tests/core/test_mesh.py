@@ -1,0 +1,92 @@
+"""What can be asked of triangles, against numpy and closed forms."""
+
+import unittest
+
+import numpy as np
+
+from demo import shapes
+from hemp_ladder.core.facet.tessellate import tessellate
+from hemp_ladder.core.kernel import write_shape
+from hemp_ladder.core.mesh import Mesh, count_open_edges, cross, placed_box, weld_indices
+
+DICE = np.random.default_rng(8)
+
+
+def box(a: float, b: float, c: float) -> Mesh:
+    return tessellate(write_shape(shapes.box(a, b, c)), 0.1, 0.5)
+
+
+class Figures(unittest.TestCase):
+    def test_volume_and_area_of_a_box_wherever_it_lies(self) -> None:
+        mesh = box(2, 3, 4)
+        for offset in (0.0, 1e6):
+            moved = Mesh(mesh.positions + offset, mesh.normals, mesh.triangles, mesh.faces)
+            self.assertAlmostEqual(moved.volume(), 24, places=3)
+            self.assertAlmostEqual(moved.area(), 2 * (6 + 8 + 12), places=6)
+
+    def test_a_mesh_of_nothing(self) -> None:
+        nothing = Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), np.array([0]))
+        self.assertEqual((nothing.volume(), nothing.area(), nothing.count, nothing.open_edges), (0.0, 0.0, 0, 0))
+        self.assertFalse(nothing.watertight or nothing.inside_out)
+
+    def test_cross_products_are_numpys(self) -> None:
+        first, second = DICE.normal(size=(2, 40, 3))
+        np.testing.assert_allclose(cross(first, second), np.cross(first, second))
+        np.testing.assert_allclose(cross(first[0], second), np.cross(first[0], second))
+
+
+class Edges(unittest.TestCase):
+    TETRAHEDRON = np.array([[0, 2, 1], [0, 1, 3], [0, 3, 2], [1, 2, 3]])
+
+    def test_closed_open_and_wrongly_wound(self) -> None:
+        self.assertEqual(count_open_edges(self.TETRAHEDRON), 0)
+        self.assertEqual(count_open_edges(self.TETRAHEDRON[1:]), 3)
+        wrong = self.TETRAHEDRON.copy()
+        wrong[0] = wrong[0, ::-1]
+        self.assertEqual(count_open_edges(wrong), 3)
+
+    def test_closed_parts_that_touch_along_an_edge_stay_closed(self) -> None:
+        """The second tetrahedron has vertices 0 and 1 in common with the first: four triangles at their edge."""
+        other = np.array([0, 1, 4, 5])[self.TETRAHEDRON]
+        self.assertEqual(count_open_edges(np.concatenate([self.TETRAHEDRON, other])), 0)
+
+    def test_a_triangle_without_surface_counts_for_nothing(self) -> None:
+        self.assertEqual(count_open_edges(np.concatenate([self.TETRAHEDRON, [[0, 0, 1]]])), 0)
+
+
+class Welding(unittest.TestCase):
+    def test_what_is_near_shares_a_number_across_any_cell_border(self) -> None:
+        places = DICE.uniform(-1, 1, (200, 3))
+        doubled = np.concatenate([places, places + DICE.uniform(-5e-7, 5e-7, places.shape)])
+        numbers = weld_indices(doubled, 1e-6)
+        np.testing.assert_array_equal(numbers[:200], numbers[200:])
+        self.assertEqual(len(np.unique(numbers)), 200)
+
+    def test_nothing_to_weld(self) -> None:
+        self.assertEqual(len(weld_indices(np.zeros((0, 3)), 1.0)), 0)
+        np.testing.assert_array_equal(np.sort(weld_indices(np.eye(3), 1e-9)), [0, 1, 2])
+
+
+class Boxes(unittest.TestCase):
+    def places(self, count: int) -> np.ndarray:
+        matrices = np.tile(np.eye(4), (count, 1, 1))
+        turns, _ = np.linalg.qr(DICE.normal(size=(count, 3, 3)))
+        matrices[:, :3, :3], matrices[:, :3, 3] = turns, DICE.uniform(-50, 50, (count, 3))
+        return matrices
+
+    def test_the_box_of_many_places_is_that_of_placing_everything(self) -> None:
+        """Beyond a number of places only the points of the convex hull are placed."""
+        points = DICE.normal(size=(500, 3))
+        for count in (1, 5, 100):
+            places = self.places(count)
+            whole = np.einsum("kij,nj->kni", places[:, :3, :3], points) + places[:, None, :3, 3]
+            flat = whole.reshape(-1, 3)
+            np.testing.assert_allclose(placed_box(points, places), [flat.min(axis=0), flat.max(axis=0)])
+
+    def test_flat_and_few_points_have_boxes_too(self) -> None:
+        flat = np.column_stack([DICE.normal(size=(30, 2)), np.zeros(30)])
+        for points in (flat, flat[:2], flat[:1]):
+            places = self.places(90)
+            found = placed_box(points, places)
+            each = np.array([placed_box(points, places[k : k + 1]) for k in range(90)])
+            np.testing.assert_allclose(found, [each[:, 0].min(axis=0), each[:, 1].max(axis=0)])

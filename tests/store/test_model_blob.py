@@ -1,0 +1,64 @@
+"""A model put away and taken out again is the same, to the last bit of its placements."""
+
+import unittest
+from fractions import Fraction
+
+import numpy as np
+
+from hemp_ladder.core.findings import finding
+from hemp_ladder.core.model import Colour, Model, Node, Part
+from hemp_ladder.store import model_blob
+
+
+def model() -> Model:
+    red, glass = Colour.from_hex("#b5432b"), Colour.from_hex("#3c7a8f66")
+    parts = [
+        Part(
+            ref="Bolt “M8”\n", name="Bolt", key="k1", box=np.array([[0.1, 0, 0], [1, 2, 1 / 3]]), faces=9, layer="Läger",
+            colour=red, face_colours={3: glass}, solids=1, open_edges=2, curves=4, points=5,
+        ),
+        Part(ref="unnamed", name="", key="k2", box=np.zeros((2, 3)), faces=0),
+    ]  # fmt: skip
+    nodes = [Node("Yard", -1), Node("", 0, 0, layer="Steel", colour=glass), Node("x", 0, 1)]
+    local = np.random.default_rng(2).normal(size=(3, 4, 4)) * 1e7
+    return Model(
+        format="STEP", schema="AP242", writer="somebody", unit="in", up="z", metres_per_coordinate=Fraction(127, 5000),
+        parts=parts, nodes=nodes, local=local, box=np.array([[0.0] * 3, [1e7, 1 / 7, 3]]), layers=["Läger", "Steel"],
+        findings=[finding("unnamed", "unnamed", "One part has no name.")],
+    )  # fmt: skip
+
+
+class RoundTrip(unittest.TestCase):
+    def test_everything_comes_back(self) -> None:
+        before = model()
+        after = model_blob.decode(model_blob.encode(before))
+        np.testing.assert_array_equal(after.local, before.local)
+        np.testing.assert_array_equal(after.box, before.box)
+        self.assertEqual(after.nodes, before.nodes)
+        self.assertEqual(after.findings, before.findings)
+        self.assertEqual(after.metres_per_coordinate, before.metres_per_coordinate)
+        for name in ("format", "schema", "writer", "unit", "up", "layers"):
+            self.assertEqual(getattr(after, name), getattr(before, name), name)
+        for old, new in zip(before.parts, after.parts, strict=True):
+            np.testing.assert_array_equal(new.box, old.box)
+            for name in (
+                "ref",
+                "name",
+                "key",
+                "faces",
+                "layer",
+                "colour",
+                "face_colours",
+                "solids",
+                "open_edges",
+                "curves",
+                "points",
+            ):
+                self.assertEqual(getattr(new, name), getattr(old, name), name)
+        np.testing.assert_array_equal(after.world(), before.world())
+
+    def test_a_damaged_blob_is_an_error_and_not_another_model(self) -> None:
+        data = model_blob.encode(model())
+        for broken in (b"", data[: len(data) // 2], data[:-1]):
+            with self.assertRaises(Exception):
+                model_blob.decode(broken)
