@@ -28,9 +28,9 @@ class Cluster:
         """The port of the running server, None when it does not run."""
         with contextlib.suppress(OSError, ValueError, IndexError):
             lines = self._lock.read_text().splitlines()
-            # After a power loss the number may be anybody's. A dead process that nobody
-            # has reaped counts as alive to PostgreSQL; its command line is empty.
-            if str(self.data) in Path(f"/proc/{int(lines[0])}/cmdline").read_text().split("\0"):
+            # After a power loss the number may be anybody's, and a dead process that nobody has
+            # reaped counts as alive to PostgreSQL. A living server stands in its data folder.
+            if Path(f"/proc/{int(lines[0])}/cwd").samefile(self.data):
                 return int(lines[3])
         return None
 
