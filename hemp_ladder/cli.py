@@ -20,7 +20,7 @@ from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.units import parse_angle, parse_length, unit
 from hemp_ladder.work.children import Crew
-from hemp_ladder.work.receiving import SourceRefused, receive_files
+from hemp_ladder.work.receiving import Ears, SourceRefused, receive_files
 from hemp_ladder.work.shelf import MemoryShelf
 
 DONE, WRONG_USAGE, UNREADABLE, RECEIPT_FAILED = 0, 2, 3, 4
@@ -180,7 +180,8 @@ def _receive(file: Path, folder: str, crew: Crew, shapes: dict[str, bytes], bar:
     from hemp_ladder.core.receive.bundle import beside
 
     files += [(path.name, path) for path in beside(file)]
-    return receive_files(files, Path(folder), crew, shapes.__setitem__, lambda stage, count: bar.show(stage, count, 0))
+    ears = Ears(shape=shapes.__setitem__, stage=lambda stage, count: bar.show(stage, count, 0))
+    return receive_files(files, Path(folder), crew, ears)
 
 
 def _decisions(options: argparse.Namespace, form: str) -> Decisions:

@@ -14,9 +14,11 @@ import numpy as np
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet import MeshRequest, climb_facet
 from hemp_ladder.core.fit import Fitted, climb_fit
+from hemp_ladder.core.join import Joined
 from hemp_ladder.core.mend import climb_mend
 from hemp_ladder.core.mesh import Mesh, placed_box
 from hemp_ladder.core.model import Matrix, Model
+from hemp_ladder.core.receive.take import Taken, climb_take
 from hemp_ladder.core.sort import Sorted, climb_sort
 
 
@@ -43,7 +45,7 @@ class Result:
     flipped: list[bool]
 
     @property
-    def model(self) -> Model:
+    def model(self) -> Joined:
         return self.fitted.model
 
     def mesh_of(self, part: int) -> Mesh | None:
@@ -63,23 +65,23 @@ class Result:
         return self._total(lambda mesh: len(mesh.positions))
 
     def _total(self, count) -> int:  # type: ignore[no-untyped-def]
+        times = np.bincount(self.sorted.parts, minlength=len(self.model.parts))
         return sum(
-            count(mesh)
-            for node in self.sorted.placements
-            if (mesh := self.mesh_of(self.model.nodes[node].part)) is not None
+            int(times[part]) * count(mesh)
+            for part in np.flatnonzero(times)
+            if (mesh := self.mesh_of(int(part))) is not None
         )
 
     @cached_property
     def box(self) -> Matrix:
         """Overall box of the triangles, (2, 3), metres, Z up."""
         world = self.fitted.placements()
-        places: dict[int, list[int]] = {}
-        for node in self.sorted.placements:
-            places.setdefault(self.model.nodes[node].part, []).append(node)
+        order = np.argsort(self.sorted.parts, kind="stable")
+        parts, starts = np.unique(self.sorted.parts[order], return_index=True)
         boxes = [
-            placed_box(mesh.positions, world[nodes])
-            for part, nodes in places.items()
-            if (mesh := self.mesh_of(part)) is not None
+            placed_box(mesh.positions, world[self.sorted.placements[rows]])
+            for part, rows in zip(parts, np.split(order, starts[1:]), strict=True)
+            if (mesh := self.mesh_of(int(part))) is not None
         ]
         if not boxes:
             return np.zeros((2, 3))
@@ -90,20 +92,28 @@ class Result:
 class Plan:
     """A climb before any triangle: everything but the meshes themselves."""
 
-    fitted: Fitted
+    taken: Taken
     requests: list[MeshRequest | None]
     sorted: Sorted
     flipped: list[bool]
 
+    @property
+    def fitted(self) -> Fitted:
+        return self.taken.fitted
+
+    @property
+    def model(self) -> Joined:
+        return self.taken.model
+
 
 def plan(model: Model, decisions: Decisions) -> Plan:
-    """The rungs that work on rows: which mesh every part needs, and what everything wears."""
-    fitted = climb_fit(model, decisions.fit)
+    """The rungs that work on rows: what enters, which mesh every part needs, and what everything wears."""
+    taken = climb_take(climb_fit(model, decisions.fit), decisions.receive)
     return Plan(
-        fitted,
-        climb_facet(fitted, decisions.facet),
-        climb_sort(model, decisions.sort),
-        climb_mend(model, decisions.mend),
+        taken,
+        climb_facet(taken.fitted, decisions.facet, taken.parts),
+        climb_sort(taken, decisions.sort),
+        climb_mend(taken.model, decisions.mend),
     )
 
 

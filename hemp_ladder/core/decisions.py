@@ -3,6 +3,7 @@
 from hemp_ladder.core.facet.settings import FacetSettings
 from hemp_ladder.core.fit.settings import FitSettings
 from hemp_ladder.core.mend.settings import MendSettings
+from hemp_ladder.core.receive.settings import ReceiveSettings
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.ship.settings import ShipSettings
 from hemp_ladder.core.sort.settings import SortSettings
@@ -11,6 +12,7 @@ from hemp_ladder.core.sort.settings import SortSettings
 class Decisions(Settings):
     """One section a rung, in the order of the climb."""
 
+    receive: ReceiveSettings = ReceiveSettings()
     fit: FitSettings = FitSettings()
     facet: FacetSettings = FacetSettings()
     sort: SortSettings = SortSettings()

@@ -1,7 +1,8 @@
 """Findings: what was noticed about a source, a part or an output."""
 
-from dataclasses import asdict, dataclass
-from typing import Literal
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, field
+from typing import Any, Literal
 
 Severity = Literal["error", "warning", "note"]
 
@@ -56,6 +57,16 @@ KINDS: dict[str, Kind] = {
         "Models of this size are rare; a wrong unit is likely.",
         "Check the size beside the yardstick at Fit and state the unit if it is wrong.",
     ),
+    "unit-odd": Kind(
+        "note",
+        "A unit that nobody uses is often a slip of the exporting program.",
+        "Check the size beside the yardstick at Fit.",
+    ),
+    "unreadable-entity": Kind(
+        "warning",
+        "It is not in the model.",
+        "Ask for it in another representation, or do without it. Everything else is there.",
+    ),
     "no-material": Kind(
         "warning",
         "Without colour or layer nothing says what the part is made of.",
@@ -96,8 +107,22 @@ KINDS: dict[str, Kind] = {
 
 
 @dataclass(frozen=True)
+class Offer:
+    """A remedy that is a decision: what the button says, what it does, and with which values."""
+
+    label: str
+    does: str
+    values: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class Finding:
-    """Something noticed: which code, how grave, where, in what words, and what to do."""
+    """Something noticed: which code, how grave, where, in what words, and what to do.
+
+    `parts` are indices of the parts it is about (at most `MOST_PARTS` are
+    named), `source` what decisions call the source, `offers` the remedies
+    that one click takes.
+    """
 
     code: str
     severity: Severity
@@ -105,15 +130,37 @@ class Finding:
     message: str
     remedy: str
     why: str = ""
+    source: str = ""
+    parts: tuple[int, ...] = ()
+    offers: tuple[Offer, ...] = ()
 
-    def as_dict(self) -> dict[str, str]:
+    def as_dict(self) -> dict[str, Any]:
         return asdict(self)
 
+    @staticmethod
+    def from_dict(data: dict[str, Any]) -> "Finding":
+        """What `as_dict` gave, also after it went through JSON."""
+        offers = tuple(Offer(**offer) for offer in data.get("offers", ()))
+        return Finding(**{**data, "parts": tuple(data.get("parts", ())), "offers": offers})
 
-def finding(code: str, where: str, message: str, remedy: str = "") -> Finding:
+
+MOST_PARTS = 1000
+
+
+def finding(
+    code: str,
+    where: str,
+    message: str,
+    remedy: str = "",
+    parts: Sequence[int] = (),
+    offers: Sequence[Offer] = (),
+) -> Finding:
     """A finding of the list, with its standing severity, reason and remedy."""
     kind = KINDS[code]
-    return Finding(code, kind.severity, clip(where), message, remedy or kind.remedy, kind.why)
+    return Finding(
+        code, kind.severity, clip(where), message, remedy or kind.remedy, kind.why,
+        parts=tuple(parts[:MOST_PARTS]), offers=tuple(offers),
+    )  # fmt: skip
 
 
 def clip(text: str, length: int = 160) -> str:

@@ -7,7 +7,7 @@ from typing import Any
 #: Raise when facetting gives other triangles for the same input.
 FACET_VERSION = 2
 #: Raise when reading gives another model for the same bytes.
-RECEIVE_VERSION = 1
+RECEIVE_VERSION = 2
 
 
 def content_key(data: bytes) -> str:
@@ -29,6 +29,12 @@ def bundle_key(members: list[tuple[str, str]]) -> str:
     return _key(kind="bundle", members=sorted(members))
 
 
-def mesh_key(part_key: str, chord: float, angle: float) -> str:
-    """Key of a part's mesh: its geometry, chord error in source coordinates, angle in radians."""
-    return _key(kind="mesh", part=part_key, chord=repr(chord), angle=repr(angle), version=FACET_VERSION)
+def mesh_key(part_key: str, chord: float, angle: float, cut: Any = None) -> str:
+    """Key of a part's mesh: its geometry, chord error in source coordinates, angle in radians, and what cuts it."""
+    inputs = {"part": part_key, "chord": repr(chord), "angle": repr(angle), "version": FACET_VERSION}
+    return _key(kind="mesh", **inputs) if cut is None else _key(kind="mesh", cut=cut, **inputs)
+
+
+def joined_key(sources: list[tuple[str, str, str]]) -> str:
+    """Key of the models of a job together: (ref, name, model key) of each, in order."""
+    return _key(kind="joined", sources=sources)

@@ -7,6 +7,7 @@ holds. Only Fit turns them into metres.
 
 from dataclasses import dataclass, field
 from fractions import Fraction
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,6 +15,9 @@ from numpy.typing import NDArray
 from hemp_ladder.core.findings import Finding
 
 Matrix = NDArray[np.float64]
+
+#: Nodes in a block of properties. What one node shows is then read from some ten kilobytes.
+DETAILS_BLOCK = 256
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +62,29 @@ class Colour:
         return decode(self.red), decode(self.green), decode(self.blue)
 
 
+#: What a thing is for: to be seen, or a volume of air, a hole, or a note on paper.
+Kind = Literal["body", "space", "opening", "annotation"]
+
+
+@dataclass(frozen=True, slots=True)
+class Tags:
+    """What a building says of a placement: one object for all that agree."""
+
+    kind: Kind = "body"
+    ifc_class: str | None = None
+    storey: str | None = None
+    materials: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """A piece of a placed part: which, where it stood (4 x 4 by rows, to metres, Z up), and the polygon on the plan."""
+
+    of: str
+    matrix: tuple[float, ...]
+    polygon: tuple[tuple[float, float], ...]
+
+
 @dataclass(slots=True)
 class Part:
     """A shape defined once.
@@ -65,6 +92,8 @@ class Part:
     `ref` is what decisions call it: readable, unique in its model, and the
     same again when the file is read again. `key` is the hash of its geometry.
     `box` is (2, 3), lowest and highest corner in source coordinates.
+    `style` and `face_styles` name what the source calls the look of the
+    part and of single faces. `cut` is set on a piece that a polygon left.
     """
 
     ref: str
@@ -75,15 +104,27 @@ class Part:
     layer: str | None = None
     colour: Colour | None = None
     face_colours: dict[int, Colour] = field(default_factory=dict)
+    style: str | None = None
+    face_styles: dict[int, str] = field(default_factory=dict)
     solids: int = 0
     open_edges: int = 0
     curves: int = 0
     points: int = 0
+    turned: int = 0
+    cut: Cut | None = None
+
+    @property
+    def decided_as(self) -> str:
+        """What decisions call it: a piece that a polygon left follows the part it was cut from."""
+        return self.cut.of if self.cut else self.ref
 
     @property
     def size(self) -> float:
         """The diagonal of its box, in source coordinates."""
         return float(np.linalg.norm(self.box[1] - self.box[0]))
+
+
+UNTAGGED = Tags()
 
 
 @dataclass(slots=True)
@@ -95,6 +136,19 @@ class Node:
     part: int = -1
     layer: str | None = None
     colour: Colour | None = None
+    tags: Tags = UNTAGGED
+
+
+@dataclass(frozen=True, slots=True)
+class MapPlace:
+    """Where the source's origin lies on a map: metres, and degrees from the grid's east to its X."""
+
+    easting: float
+    northing: float
+    height: float
+    turn: float = 0.0
+    scale: float = 1.0
+    grid: str = ""
 
 
 @dataclass(slots=True)
@@ -104,6 +158,10 @@ class Model:
     Nodes stand in an order where every parent comes before its children.
     `local` is (n, 4, 4) float64: each node's placement in its parent.
     `box` is (2, 3), the whole of it, in source coordinates and axes.
+    `hidden` names the layers that the source switched off, `leftovers`
+    counts by kind what has no surface beside the parts' own curves.
+    `place` says where the origin lies on a map; `detailed`, whether its
+    nodes have properties, which are kept beside it in blocks.
     """
 
     format: str
@@ -118,6 +176,10 @@ class Model:
     box: NDArray[np.float64]
     layers: list[str] = field(default_factory=list)
     findings: list[Finding] = field(default_factory=list)
+    hidden: list[str] = field(default_factory=list)
+    leftovers: dict[str, int] = field(default_factory=dict)
+    place: MapPlace | None = None
+    detailed: bool = False
 
     @property
     def placements(self) -> list[int]:

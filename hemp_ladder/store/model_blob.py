@@ -3,6 +3,7 @@
 import base64
 import gzip
 import json
+from dataclasses import asdict
 from fractions import Fraction
 from functools import lru_cache
 from typing import Any
@@ -10,20 +11,26 @@ from typing import Any
 import numpy as np
 
 from hemp_ladder.core.findings import Finding
-from hemp_ladder.core.model import Colour, Model, Node, Part
+from hemp_ladder.core.model import Colour, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.store import blobs
 
 
 def encode(model: Model) -> bytes:
     """The model as gzip over JSON; matrices as little-endian float64 in base 64."""
+    tags = {node.tags: 0 for node in model.nodes}
+    for number, item in enumerate(tags):
+        tags[item] = number
     document = {
         "format": model.format, "schema": model.schema, "writer": model.writer, "unit": model.unit,
         "up": model.up, "metres_per_coordinate": str(model.metres_per_coordinate),
         "layers": model.layers, "box": model.box.tolist(),
         "parts": [_part(part) for part in model.parts],
-        "nodes": [[n.name, n.parent, n.part, n.layer, _hex(n.colour)] for n in model.nodes],
+        "tags": [[t.kind, t.ifc_class, t.storey, list(t.materials)] for t in tags],
+        "nodes": [[n.name, n.parent, n.part, n.layer, _hex(n.colour), tags[n.tags]] for n in model.nodes],
         "local": base64.b64encode(model.local.astype("<f8").tobytes()).decode(),
         "findings": [item.as_dict() for item in model.findings],
+        "hidden": model.hidden, "leftovers": model.leftovers, "detailed": model.detailed,
+        "place": asdict(model.place) if model.place else None,
     }  # fmt: skip
     text = json.dumps(document, ensure_ascii=True, separators=(",", ":"))
     return gzip.compress(text.encode(), 3, mtime=0)
@@ -31,15 +38,21 @@ def encode(model: Model) -> bytes:
 
 def decode(data: bytes) -> Model:
     document = json.loads(gzip.decompress(data))
+    tags = [Tags(kind, class_, storey, tuple(names)) for kind, class_, storey, names in document["tags"]]
     local = np.frombuffer(base64.b64decode(document["local"]), dtype="<f8").reshape(-1, 4, 4)
     return Model(
         format=document["format"], schema=document["schema"], writer=document["writer"],
         unit=document["unit"], up=document["up"],
         metres_per_coordinate=Fraction(document["metres_per_coordinate"]),
         parts=[_read_part(item) for item in document["parts"]],
-        nodes=[Node(name, parent, part, layer, _colour(colour)) for name, parent, part, layer, colour in document["nodes"]],
+        nodes=[
+            Node(name, parent, part, layer, _colour(colour), tags[tag])
+            for name, parent, part, layer, colour, tag in document["nodes"]
+        ],
         local=local, box=np.array(document["box"]), layers=document["layers"],
-        findings=[Finding(**item) for item in document["findings"]],
+        findings=[Finding.from_dict(item) for item in document["findings"]],
+        hidden=document["hidden"], leftovers=document["leftovers"], detailed=document["detailed"],
+        place=MapPlace(**document["place"]) if document["place"] else None,
     )  # fmt: skip
 
 
@@ -54,7 +67,8 @@ def _part(part: Part) -> dict[str, Any]:
         "ref": part.ref, "name": part.name, "key": part.key, "box": part.box.tolist(), "faces": part.faces,
         "layer": part.layer, "colour": _hex(part.colour),
         "face_colours": {str(face): colour.hex for face, colour in part.face_colours.items()},
-        "solids": part.solids, "open_edges": part.open_edges, "curves": part.curves, "points": part.points,
+        "style": part.style, "face_styles": {str(face): name for face, name in part.face_styles.items()},
+        "turned": part.turned, "solids": part.solids, "open_edges": part.open_edges, "curves": part.curves, "points": part.points,
     }  # fmt: skip
 
 
@@ -64,6 +78,7 @@ def _read_part(item: dict[str, Any]) -> Part:
             **item,
             "box": np.array(item["box"]),
             "colour": _colour(item["colour"]),
+            "face_styles": {int(face): name for face, name in item["face_styles"].items()},
             "face_colours": {int(face): Colour.from_hex(c) for face, c in item["face_colours"].items()},
         }
     )

@@ -172,10 +172,10 @@ def catch_up(session: Session, job_id: int) -> None:
 
 
 def missing_meshes(session: Session, model: Model, decisions: Decisions) -> list[list[Any]]:
-    """[key, part key, chord, angle, faces] of every mesh that is wanted and not there."""
+    """`MeshRequest.as_list` of every mesh that is wanted and not there."""
     wanted = {r.key: r for r in plan(model, decisions).requests if r is not None}
     there = set(session.scalars(select(MeshRow.key).where(MeshRow.key.in_(list(wanted)))))
-    return [[r.key, r.part_key, r.chord, r.angle, r.faces] for key, r in wanted.items() if key not in there]
+    return [r.as_list() for key, r in wanted.items() if key not in there]
 
 
 def _batches(requests: list[list[Any]]) -> list[list[list[Any]]]:

@@ -2,32 +2,43 @@
 
 import importlib
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core import kernel  # noqa: F401  (imported here so that the fork server has it)
 from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model import Cut, Model
 from hemp_ladder.core.receive import reader_of
 
 Report = Callable[..., None]
 
 
-def receive(path: str, report: Report) -> Model:
-    """Read the source at `path`; reports ("shape", key, bytes) for every part and ("stage", name, count)."""
+@dataclass(frozen=True)
+class _Line:
+    """A reader's `Report` through the child's pipe: each method's name and values."""
+
+    send: Report
+    skip: frozenset[int]
+
+    def __getattr__(self, word: str) -> Callable[..., None]:
+        return lambda *values: self.send(word, *values)
+
+
+def receive(path: str, skip: frozenset[int], report: Report) -> Model:
+    """Read the source at `path`, leaving out the entities to skip; reports all that a reader does."""
     source = Path(path)
-    return reader_of(source)(
-        source,
-        lambda key, data: report("shape", key, data),
-        lambda stage, count: report("stage", stage, count),
-    )
+    line: Any = _Line(report, skip)
+    return reader_of(source)(source, line)
 
 
-def facet(shape: bytes, chord: float, angle: float, report: Report) -> Mesh:
-    """Mesh one exact shape; chord in source coordinates, angle in radians."""
+def facet(shape: bytes, chord: float, angle: float, cut: Cut | None, report: Report) -> Mesh:
+    """Mesh one exact shape, and cut it where asked; chord in source coordinates, angle in radians."""
+    from hemp_ladder.core.facet.cut import cut_mesh
     from hemp_ladder.core.facet.tessellate import tessellate
 
-    return tessellate(shape, chord, angle)
+    mesh = tessellate(shape, chord, angle)
+    return cut_mesh(mesh, cut) if cut else mesh
 
 
 def at_leisure() -> None:

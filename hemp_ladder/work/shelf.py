@@ -27,7 +27,7 @@ def make_meshes(
     """
     shapes = {request.part_key: shape_of(request.part_key) for request in requests}
     ordered = sorted(requests, key=lambda request: -len(shapes[request.part_key]))
-    inputs = ((shapes[request.part_key], request.chord, request.angle) for request in ordered)
+    inputs = ((shapes[request.part_key], request.chord, request.angle, request.cut) for request in ordered)
     for number, outcome in crew.map("facet", inputs, cancelled=cancelled):
         request = ordered[number]
         keep(request, no_mesh(request) if isinstance(outcome, Exception) else outcome)

@@ -148,7 +148,7 @@ def facet(climb_id: int, requests: list[list[Any]]) -> None:
         job_id = climb_row.job_id
         keys = [item[0] for item in requests]
         there = set(s.scalars(select(MeshRow.key).where(MeshRow.key.in_(keys))))
-    wanted = [MeshRequest(*item) for item in requests if item[0] not in there]
+    wanted = [MeshRequest.from_list(item) for item in requests if item[0] not in there]
     made: dict[str, Mesh] = {}
 
     def keep(request: MeshRequest, mesh: Mesh) -> None:

@@ -1,11 +1,13 @@
 """Facet: every part becomes triangles once, whatever its number of placements."""
 
-from dataclasses import dataclass
+from collections.abc import Collection
+from dataclasses import astuple, dataclass
+from typing import Any
 
 from hemp_ladder.core.facet.settings import PURPOSES, Absolute, FacetOverride, FacetSettings, Relative
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.keys import mesh_key
-from hemp_ladder.core.model import Part
+from hemp_ladder.core.model import Cut, Part
 
 __all__ = [
     "PURPOSES",
@@ -18,31 +20,50 @@ __all__ = [
 ]
 
 
-@dataclass(frozen=True, order=True)
+@dataclass(frozen=True)
 class MeshRequest:
-    """One part to mesh: under which key, from which exact shape, how finely (source coordinates)."""
+    """One part to mesh: under which key, from which exact shape, how finely (source coordinates), and what cuts it."""
 
     key: str
     part_key: str
     chord: float
     angle: float
     faces: int
+    cut: Cut | None = None
+
+    def as_list(self) -> list[Any]:
+        """For a queue that speaks JSON."""
+        return list(astuple(self))
+
+    @staticmethod
+    def from_list(values: list[Any]) -> "MeshRequest":
+        """What `as_list` gave, also after it went through JSON."""
+        *rest, cut = values
+        polygon = cut and tuple((x, y) for x, y in cut[2])
+        return MeshRequest(*rest, cut and Cut(cut[0], tuple(cut[1]), polygon))
 
 
-def climb_facet(fitted: Fitted, settings: FacetSettings) -> list[MeshRequest | None]:
-    """For each part of the model, the mesh it needs; None where it has no surface.
+def climb_facet(
+    fitted: Fitted, settings: FacetSettings, wanted: Collection[int] | None = None
+) -> list[MeshRequest | None]:
+    """For each part of the model, the mesh it needs; None where it has no surface, or is not among the wanted.
 
     Parts of equal geometry under equal settings share one request.
     """
-    scale = float(fitted.scale)
-    return [_request(part, settings, scale) for part in fitted.model.parts]
+    scales = [float(source.scale) for source in fitted.sources]
+    owners = fitted.model.piece_of_part
+    return [
+        _request(part, settings, scales[owners[i]]) if wanted is None or i in wanted else None
+        for i, part in enumerate(fitted.model.parts)
+    ]
 
 
 def _request(part: Part, settings: FacetSettings, scale: float) -> MeshRequest | None:
     if not part.faces:
         return None
-    chord, angle = settings.in_force(part.ref)
+    chord, angle = settings.in_force(part.decided_as)
     length = chord.share * part.size if isinstance(chord, Relative) else chord.metres / scale
     # A part flatter than rounding has size 0; any positive chord error will do for it.
     length = max(length, part.size * 1e-6, 1e-9)
-    return MeshRequest(mesh_key(part.key, length, angle), part.key, length, angle, part.faces)
+    cut = astuple(part.cut)[1:] if part.cut else None
+    return MeshRequest(mesh_key(part.key, length, angle, cut), part.key, length, angle, part.faces, part.cut)

@@ -14,7 +14,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Face
 
 from hemp_ladder.core.facet.patch import Patch
-from hemp_ladder.core.kernel import matrix_of
+from hemp_ladder.core.kernel import ShapeMap, matrix_of
 
 _BLOCK = b"\nTriangulations "
 
@@ -29,7 +29,11 @@ def patch_of(faces: list[TopoDS_Face]) -> tuple[Patch, list[int]]:
     """
     builder, bundle = BRep_Builder(), TopoDS_Compound()
     builder.MakeCompound(bundle)
+    # Faces that are one face in several places share their triangles, which are written once.
+    unplaced = ShapeMap()
+    block_of: dict[int, int] = {}
     kept: list[int] = []
+    taken: list[int] = []
     moves: list[NDArray[np.float64] | None] = []
     failed: list[int] = []
     for number, face in enumerate(faces):
@@ -38,10 +42,14 @@ def patch_of(faces: list[TopoDS_Face]) -> tuple[Patch, list[int]]:
         if triangles is None or triangles.NbTriangles() == 0:
             failed.append(number)
             continue
-        BRepLib_ToolTriangulatedShape.ComputeNormals_s(face, triangles)
-        bare = TopoDS_Face()
-        builder.MakeFace(bare, triangles)
-        builder.Add(bundle, bare)
+        which = unplaced.Add(face.Located(TopLoc_Location()))
+        if which not in block_of:
+            BRepLib_ToolTriangulatedShape.ComputeNormals_s(face, triangles)
+            bare = TopoDS_Face()
+            builder.MakeFace(bare, triangles)
+            builder.Add(bundle, bare)
+            block_of[which] = len(block_of)
+        taken.append(block_of[which])
         kept.append(number)
         moves.append(None if location.IsIdentity() else matrix_of(location.Transformation()))
     blocks: list[_Block] = []
@@ -49,9 +57,10 @@ def patch_of(faces: list[TopoDS_Face]) -> tuple[Patch, list[int]]:
         stream = io.BytesIO()
         version = _bin.BinTools_FormatVersion.BinTools_FormatVersion_VERSION_4
         _bin.BinTools.Write_s(bundle, stream, True, True, version)
-        for number, move, block in zip(kept, moves, _parse(stream.getvalue()), strict=True):
+        parsed = _parse(stream.getvalue())
+        for number, move, which in zip(kept, moves, taken, strict=True):
             reversed_ = faces[number].Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-            blocks.append(_outside_out(block, move, reversed_))
+            blocks.append(_outside_out(parsed[which], move, reversed_))
     return _gathered(blocks, kept), failed
 
 

@@ -38,6 +38,8 @@ def review_meshes(
         mesh = meshes.get(request.key) if request else None
         if request is None or mesh is None:
             continue
+        if not mesh.count and part.cut and not mesh.failed_count:
+            continue  # nothing of it lies inside the polygon
         if not mesh.count:
             found.append(finding("failed-part", part.ref, f"{part.ref}: none of its faces could be meshed."))
             continue

@@ -1,6 +1,6 @@
 """What a person decides at Fit."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
@@ -8,11 +8,15 @@ from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.units import unit
 
 Axis = Literal["x", "-x", "y", "-y", "z", "-z"]
+#: X, Y and Z in metres, Z up. A thousand kilometres hold any map grid.
+Point = tuple[
+    Annotated[float, Field(ge=-1e8, le=1e8)],
+    Annotated[float, Field(ge=-1e8, le=1e8)],
+    Annotated[float, Field(ge=-1e8, le=1e8)],
+]
 
 
-class FitSettings(Settings):
-    """Which unit the source's numbers are in, and which of its axes points up."""
-
+class _Measured(Settings):
     unit: str | None = Field(None, description="unit that the numbers in the source stand for; none: as declared")
     up: Axis | None = Field(None, description="axis that points up in the source; none: as declared")
 
@@ -20,3 +24,20 @@ class FitSettings(Settings):
     @classmethod
     def _known(cls, value: str | None) -> str | None:
         return None if value is None else unit(value).code
+
+
+class SourceFit(_Measured):
+    """One source's own unit, up axis and place beside the others."""
+
+    turn: float = Field(0.0, ge=-360, le=360, description="turn about the up axis through its origin, in degrees")
+    move: Point = Field((0.0, 0.0, 0.0), description="then moved by this, in metres, Z up")
+
+
+class FitSettings(_Measured):
+    """Which unit the sources' numbers are in, which axis points up, where each stands and where the origin is.
+
+    `unit` and `up` hold for every source that states none of its own.
+    """
+
+    sources: dict[str, SourceFit] = Field(default_factory=dict, description="what single sources have of their own")
+    datum: Point = Field((0.0, 0.0, 0.0), description="the point that becomes the origin, in metres, Z up")

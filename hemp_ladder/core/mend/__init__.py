@@ -11,4 +11,4 @@ def climb_mend(model: Model, settings: MendSettings) -> list[bool]:
 
     A flip costs no new mesh: whoever draws or writes the part reverses it.
     """
-    return [part.ref in settings.flipped for part in model.parts]
+    return [part.decided_as in settings.flipped for part in model.parts]

@@ -10,15 +10,18 @@ from typing import Any
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.ifc.header import is_ifc
+from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.step.header import is_step
 
-ShapeSink = Callable[[str, bytes], None]
-Report = Callable[[str, int], None]
-Reader = Callable[[Path, ShapeSink, Report], Model]
+Reader = Callable[[Path, Report], Model]
+#: Of a file's beginning, enough to hold the longest header.
+_HEAD = 1 << 16
 
 #: name, does a file that begins so belong to it, module and function of its reader
 #: (imported only when needed: a reader may bring a kernel along)
 _READERS: list[tuple[str, Callable[[bytes], bool], str, str]] = [
+    ("IFC", is_ifc, "hemp_ladder.core.receive.ifc.read", "read_ifc"),
     ("STEP", is_step, "hemp_ladder.core.receive.step.read", "read_step"),
 ]
 
@@ -26,14 +29,14 @@ _READERS: list[tuple[str, Callable[[bytes], bool], str, str]] = [
 def kind_of(path: Path) -> str | None:
     """The name of the format by the file's content, None when nobody reads it."""
     with path.open("rb") as file:
-        head = file.read(4096)
+        head = file.read(_HEAD)
     return next((name for name, belongs, _, _ in _READERS if belongs(head)), None)
 
 
 def reader_of(path: Path) -> Reader:
     """The reader for the file. Raises UnreadableSource when there is none."""
     with path.open("rb") as file:
-        head = file.read(4096)
+        head = file.read(_HEAD)
     for _, belongs, module, function in _READERS:
         if belongs(head):
             reader: Any = getattr(import_module(module), function)

@@ -35,11 +35,10 @@ class Found:
     meshes: set[str] = field(default_factory=set)
 
 
-def read_back(paths: list[Path], form: str, whole_model: bool = False) -> Found:
+def read_back(paths: list[Path], form: str) -> Found:
     """Read GLB, OBJ or STL files with `trimesh`, a library that shares no code with our writers.
 
     Its own cleaning is off, so that what is counted is what was written.
-    `whole_model` says that all parts stand in one mesh, where they may touch.
     """
     options: dict[str, Any] = {"process": False}
     if form == "obj":
@@ -68,7 +67,7 @@ def read_back(paths: list[Path], form: str, whole_model: bool = False) -> Found:
             low, high = np.minimum(low, box[0]), np.maximum(high, box[1])
         for name, meshes in pieces.items():
             found.meshes.add(name)
-            if not _closed(meshes, whole_model):
+            if not _closed(meshes):
                 found.open.add(name)
         found.placements += _count_places(scene, places)
     found.size = high - low if np.isfinite(low).all() else np.zeros(3)
@@ -125,17 +124,18 @@ def _facing(mesh: trimesh.Trimesh, form: str, path: Path) -> tuple[float, float,
     return float(area.sum()), float(area[wrong].sum()), told
 
 
-def _closed(meshes: list[trimesh.Trimesh], whole_model: bool) -> bool:
+def _closed(meshes: list[trimesh.Trimesh]) -> bool:
     """Watertight by the library's own judgement, its vertices joined by position.
 
-    Where closed parts touch in one mesh, an edge can have four triangles,
-    which the library calls open; there, edges must be even each way.
+    Where solids touch in one mesh (a window frame and its sill, or all parts
+    of a model), an edge can have four triangles, which the library calls
+    open; there, edges must be even each way.
     """
     whole = trimesh.util.concatenate(meshes) if len(meshes) > 1 else meshes[0]
     bare = trimesh.Trimesh(whole.vertices, whole.faces, process=False)
     bare.merge_vertices(digits_vertex=None)
     a, b, c = bare.faces.T
     bare.update_faces((a != b) & (b != c) & (c != a))
-    if whole_model:
-        return count_open_edges(np.asarray(bare.faces)) == 0
-    return bool(bare.is_watertight and bare.is_winding_consistent)
+    if bare.is_watertight and bare.is_winding_consistent:
+        return True
+    return count_open_edges(np.asarray(bare.faces)) == 0

@@ -48,7 +48,7 @@ def write_receipt(result: Result, scene: Scene, paths: list[Path]) -> Receipt:
     with ThreadPoolExecutor(1) as pool:
         verdict = pool.submit(_validate, paths[0]) if form == "glb" else None
         try:
-            found = read_back(paths, form, scene.target.written_group == "one")
+            found = read_back(paths, form)
         except Exception as error:  # the reader is a stranger; whatever it raises is a failed receipt
             checks = [Check("readable", True, f"{type(error).__name__}: {error}"[:200], False)]
         else:

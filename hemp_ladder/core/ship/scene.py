@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.climb import Result
-from hemp_ladder.core.fit import turn_from_z
+from hemp_ladder.core.fit import FittedSource, turn_from_z
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Matrix
 from hemp_ladder.core.ship.settings import Target
@@ -79,20 +79,29 @@ def _instanced(result: Result, target: Target) -> Scene:
     """The source's tree, every part's geometry once. Scale goes into the positions, so that every
     node is a turn and a move only; the up axis into the root."""
     model = result.model
-    scale = float(result.fitted.scale / UNITS[target.written_unit].metres)
-    turn = turn_from_z(target.written_up) @ result.fitted.matrix
-    turn[:3, :3] /= float(result.fitted.scale)
+    unit = UNITS[target.written_unit].metres
+    scales = [float(source.scale / unit) for source in result.fitted.sources]
+    roots = [_root(source, target) for source in result.fitted.sources]
     scene = Scene(target)
-    scene.places.append(Place("model", -1, turn))
-    dress_of = dict(zip(result.sorted.placements, result.sorted.dresses, strict=True))
+    alone = len(roots) == 1
+    scene.places.append(Place("model", -1, roots[0] if alone else np.eye(4)))
+    dresses = result.sorted.dresses
+    dress_of = {
+        int(node): dresses[number]
+        for node, number in zip(result.sorted.placements, result.sorted.dress_of, strict=True)
+    }
     used = _used(model.nodes, {n for n in dress_of if result.mesh_of(model.nodes[n].part) is not None})
     known: dict[tuple[str, bool, Dress, str], int] = {}
     number: dict[int, int] = {-1: 0}
     for index, node in enumerate(model.nodes):
         if index not in used:
             continue
+        source = model.piece_of_node[index]
+        scale = scales[source]
         matrix = model.local[index].copy()
         matrix[:3, 3] *= scale
+        if node.parent < 0 and not alone:
+            matrix = roots[source] @ matrix
         place = Place(node.name, number[node.parent], matrix)
         if index in dress_of and node.part >= 0:
             part, request, mesh = model.parts[node.part], result.requests[node.part], result.mesh_of(node.part)
@@ -110,6 +119,14 @@ def _instanced(result: Result, target: Target) -> Scene:
         number[index] = len(scene.places)
         scene.places.append(place)
     return scene
+
+
+def _root(source: FittedSource, target: Target) -> Matrix:
+    """A turn and a move from a source's axes, its lengths already in the target's unit, to the target's axes."""
+    matrix = turn_from_z(target.written_up) @ source.matrix
+    matrix[:3, :3] /= float(source.scale)
+    matrix[:3, 3] /= float(UNITS[target.written_unit].metres)
+    return matrix
 
 
 def _used(nodes: list, wanted: set[int]) -> set[int]:  # type: ignore[type-arg]

@@ -8,9 +8,13 @@ times.
 import fnmatch
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from hemp_ladder.core.model import Colour, Model, Part
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.model import Colour, Part, Tags
+from hemp_ladder.core.receive.take import Taken
 from hemp_ladder.core.sort.library import UNDECIDED
 from hemp_ladder.core.sort.settings import Rule, SortSettings
 
@@ -40,100 +44,116 @@ class Dress:
 
 @dataclass(frozen=True)
 class Sorted:
-    """One dress for each placement, in the order of `Model.placements`; layers and colours in force."""
+    """What every placement that entered wears.
 
-    placements: list[int]
+    placements, parts  (p,) indices of nodes and of parts
+    dress_of           (p,) index into `dresses`, which holds each combination once
+    layer_of           (p,) index into `layers`: the layer in force
+    """
+
+    placements: NDArray[np.int32]
+    parts: NDArray[np.int32]
+    dress_of: NDArray[np.int64]
     dresses: list[Dress]
+    layer_of: NDArray[np.int32]
     layers: list[str | None]
-    colours: list[Colour | None]
 
-    def loose_parts(self, model: Model) -> list[int]:
+    def loose_parts(self) -> list[int]:
         """Indices of the parts with at least one loose placement."""
-        found = {
-            model.nodes[node].part for node, dress in zip(self.placements, self.dresses, strict=True) if dress.loose
-        }
-        return sorted(found)
+        loose = np.array([dress.loose for dress in self.dresses], dtype=bool)
+        return np.unique(self.parts[loose[self.dress_of]]).tolist() if len(self.dresses) else []
 
     def materials(self) -> list[str]:
         """Ids of all materials in use, in order of first use."""
         return list(dict.fromkeys(m for dress in self.dresses for m in dress.materials))
 
 
-def climb_sort(model: Model, settings: SortSettings) -> Sorted:
+def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
     """Hold every surface against the table of rules; the first rule that matches decides.
 
     A face's own colour comes before its placement's, and that before the
     part's. Layer and colour of a group reach down to what stands in it
     unless something nearer has its own.
     """
-    layers, colours = _inherited(model)
+    model, columns = taken.model, taken.model.columns
+    rows = taken.rows
     table = [(rule, _matcher(rule)) for rule in settings.rules]
-    answers: dict[tuple[int, str | None, Colour | None, str], Dress] = {}
-    by_name = any(rule.by == "name" for rule in settings.rules)
-    placements = model.placements
-    dresses: list[Dress] = []
-    for index in placements:
-        node = model.nodes[index]
-        part = model.parts[node.part]
-        question = (node.part, layers[index], colours[index], node.name if by_name else "")
-        if question not in answers:
-            answers[question] = _dress(part, node.name, layers[index], colours[index], table, settings)
-        dresses.append(answers[question])
-    return Sorted(placements, dresses, [layers[i] for i in placements], [colours[i] for i in placements])
+    name = columns.name[rows] if any(rule.by == "name" for rule in settings.rules) else np.zeros_like(columns.name[rows])
+    asked = np.column_stack([columns.part[rows], columns.layer[rows], columns.colour[rows], columns.tags[rows], name])
+    questions, first, answer_of = np.unique(asked, axis=0, return_index=True, return_inverse=True)
+    dresses: dict[Dress, int] = {}
+    answers = np.zeros(len(questions), dtype=np.int64)
+    # In the order of first use, so that what is listed does not jump when a rule changes.
+    for number in np.argsort(first, kind="stable"):
+        part, layer, colour, tags, name_code = (int(code) for code in questions[number])
+        asked_of = Asked(
+            model.parts[part], columns.names[name_code], columns.layers[layer], columns.colours[colour],
+            None, columns.all_tags[tags],
+        )  # fmt: skip
+        answers[number] = dresses.setdefault(_dress(asked_of, table, settings), len(dresses))
+    return Sorted(
+        columns.node[rows], columns.part[rows], answers[answer_of.reshape(-1)], list(dresses),
+        columns.layer[rows], columns.layers,
+    )  # fmt: skip
 
 
-def _inherited(model: Model) -> tuple[list[str | None], list[Colour | None]]:
-    layers: list[str | None] = []
-    colours: list[Colour | None] = []
-    from_above: list[tuple[str | None, Colour | None]] = []
-    for node in model.nodes:
-        above = from_above[node.parent] if node.parent >= 0 else (None, None)
-        passed = (node.layer or above[0], node.colour or above[1])
-        from_above.append(passed)
-        part = model.parts[node.part] if node.part >= 0 else None
-        layers.append(node.layer or (part.layer if part else None) or above[0])
-        colours.append(node.colour or (part.colour if part else None) or above[1])
-    return layers, colours
+@dataclass(frozen=True)
+class Asked:
+    """What a rule may look at: a part, its placement's name, and the layer, colour, style and tags in force."""
+
+    part: Part
+    name: str
+    layer: str | None
+    colour: Colour | None
+    style: str | None
+    tags: Tags
 
 
-_Matcher = Callable[[Part, str, str | None, Colour | None], bool]
+_Matcher = Callable[[Asked], bool]
 
 
 def _matcher(rule: Rule) -> _Matcher:
-    if rule.by == "layer":
-        return lambda part, name, layer, colour: layer == rule.match
+    wanted = rule.match
+    if rule.by == "name":
+        pattern = re.compile(fnmatch.translate(wanted), re.IGNORECASE)
+        return lambda asked: bool(pattern.match(asked.part.name) or pattern.match(asked.name))
     if rule.by == "colour":
-        wanted = rule.match.lower()
-        return lambda part, name, layer, colour: colour is not None and colour.hex == wanted
-    if rule.by == "part":
-        return lambda part, name, layer, colour: part.ref == rule.match
-    pattern = re.compile(fnmatch.translate(rule.match), re.IGNORECASE)
-    return lambda part, name, layer, colour: bool(pattern.match(part.name) or pattern.match(name))
+        wanted = wanted.lower()
+    return lambda asked: wanted in _LOOKS_AT[rule.by](asked)
 
 
-def _dress(
-    part: Part,
-    name: str,
-    layer: str | None,
-    colour: Colour | None,
-    table: list[tuple[Rule, _Matcher]],
-    settings: SortSettings,
-) -> Dress:
-    def decide(shown: Colour | None) -> tuple[str, int]:
+_LOOKS_AT: dict[str, Callable[[Asked], tuple[str | None, ...]]] = {
+    "layer": lambda asked: (asked.layer,),
+    "colour": lambda asked: (asked.colour and asked.colour.hex,),
+    "part": lambda asked: (asked.part.decided_as,),
+    "class": lambda asked: (asked.tags.ifc_class,),
+    "storey": lambda asked: (asked.tags.storey,),
+    "substance": lambda asked: asked.tags.materials,
+    "style": lambda asked: (asked.style,),
+}
+
+
+def _dress(asked: Asked, table: list[tuple[Rule, _Matcher]], settings: SortSettings) -> Dress:
+    part = asked.part
+
+    def decide(colour: Colour | None, style: str | None) -> tuple[str, int]:
+        shown = replace(asked, colour=colour, style=style)
         for number, (rule, matches) in enumerate(table):
-            if matches(part, name, layer, shown):
+            if matches(shown):
                 return rule.material, number
-        if settings.keep_source and shown is not None:
-            return f"source:{shown.hex}", BY_SOURCE
+        if settings.keep_source and colour is not None:
+            return f"source:{colour.hex}", BY_SOURCE
         return UNDECIDED.id, BY_NOTHING
 
-    # A part whose every face has a colour of its own shows nothing of the rest.
-    covered = len(part.face_colours) == part.faces
-    slots: dict[tuple[str, int], int] = {} if covered else {decide(colour): 0}
-    answers = {shown: decide(shown) for shown in set(part.face_colours.values())}
-    face_slots = [
-        (face, slots.setdefault(answers[shown], len(slots))) for face, shown in sorted(part.face_colours.items())
-    ]
+    looks = {
+        face: (part.face_colours.get(face, asked.colour), part.face_styles.get(face, part.style))
+        for face in sorted({*part.face_colours, *part.face_styles})
+    }
+    # A part whose every face has a look of its own shows nothing of the rest.
+    covered = len(looks) == part.faces
+    slots: dict[tuple[str, int], int] = {} if covered else {decide(asked.colour, part.style): 0}
+    answers = {look: decide(*look) for look in dict.fromkeys(looks.values())}
+    face_slots = [(face, slots.setdefault(answers[look], len(slots))) for face, look in looks.items()]
     decided = list(slots)
     return Dress(
         tuple(material for material, _ in decided),

@@ -7,13 +7,15 @@ from pydantic import Field, field_validator
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.sort.library import LIBRARY
 
-By = Literal["layer", "colour", "name", "part"]
+By = Literal["layer", "colour", "name", "part", "class", "storey", "substance", "style"]
 
 
 class Rule(Settings):
     """One row of the table: what it looks at, what that must be, and the material it gives.
 
-    `layer` and `colour` (`#rrggbb`, as the source has it) match whole;
+    `layer`, `colour` (`#rrggbb`, as the source has it), `class`, `storey`,
+    `substance` (what a building says a thing is made of: any of its
+    materials) and `style` (the source's name for a look) match whole;
     `name` is a pattern with * and ?, upper and lower case alike, held against
     the name of the part and of its placement; `part` names one part.
     """

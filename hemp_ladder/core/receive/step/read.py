@@ -1,6 +1,5 @@
 """Reading a STEP file with the kernel. Runs in a child process that may die."""
 
-from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
@@ -15,15 +14,14 @@ from OCP.XCAFApp import XCAFApp_Application
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.kernel import hush
-from hemp_ladder.core.model import Model, Node, Part
-from hemp_ladder.core.receive.step.extents import overall_box
+from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.extents import overall_box
+from hemp_ladder.core.receive.pieces import named_layers
+from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.step.header import read_header
 from hemp_ladder.core.receive.step.mirrors import find_mirrors
-from hemp_ladder.core.receive.step.tree import ShapeSink, TreeWalk
+from hemp_ladder.core.receive.step.tree import TreeWalk
 from hemp_ladder.core.units import UNITS, Unit
-
-#: Takes a stage ("reading", "translating", "parts") and a count.
-Report = Callable[[str, int], None]
 
 _UNIT_WORDS = {
     "millimetre": "mm", "millimeter": "mm", "milli-metre": "mm", "mm": "mm",
@@ -35,8 +33,8 @@ _UNIT_WORDS = {
 }  # fmt: skip
 
 
-def read_step(path: Path, sink: ShapeSink, report: Report) -> Model:
-    """The model in a STEP file; every part's exact shape goes to `sink` as it is found.
+def read_step(path: Path, report: Report) -> Model:
+    """The model in a STEP file; every part's exact shape is reported as it is found.
 
     The kernel scales all lengths to millimetres while it transfers, so a
     coordinate of the model is one millimetre whatever the file's unit.
@@ -49,7 +47,7 @@ def read_step(path: Path, sink: ShapeSink, report: Report) -> Model:
     """
     header = read_header(path)
     hush()
-    report("reading", 0)
+    report.stage("reading", 0)
     reader = STEPCAFControl_Reader()
     Interface_Static.SetCVal_s("FromSTEP.exec.op", "")
     reader.SetColorMode(True)
@@ -63,7 +61,7 @@ def read_step(path: Path, sink: ShapeSink, report: Report) -> Model:
             "It was damaged on its way or badly written. Ask for it again.",
         )
     unit = _declared_unit(reader)
-    report("translating", 0)
+    report.stage("translating", 0)
     document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
     XCAFApp_Application.GetApplication_s().InitDocument(document)
     if not reader.Transfer(document):
@@ -71,7 +69,9 @@ def read_step(path: Path, sink: ShapeSink, report: Report) -> Model:
             "The file holds no shape that can be translated.",
             "Ask for an export with solids or surfaces; drawings and pure structure have none.",
         )
-    harvest = TreeWalk(document, sink, lambda count: report("parts", count), find_mirrors(path)).run()
+    harvest = TreeWalk(
+        document, report.shape, lambda count: report.stage("parts", count), find_mirrors(path)
+    ).run()
     local = np.array(harvest.local) if harvest.local else np.zeros((0, 4, 4))
     model = Model(
         format="STEP",
@@ -84,7 +84,7 @@ def read_step(path: Path, sink: ShapeSink, report: Report) -> Model:
         nodes=harvest.nodes,
         local=local,
         box=np.zeros((2, 3)),
-        layers=_layers(harvest.parts, harvest.nodes),
+        layers=named_layers([item.layer for item in (*harvest.parts, *harvest.nodes)]),
     )
     placed = np.array(model.placements, dtype=np.int64)
     if len(placed):
@@ -103,7 +103,3 @@ def _declared_unit(reader: STEPCAFControl_Reader) -> Unit | None:
     code = _UNIT_WORDS.get(lengths.Value(1).ToCString().strip().lower())
     return UNITS[code] if code else None
 
-
-def _layers(parts: list[Part], nodes: list[Node]) -> list[str]:
-    named = [part.layer for part in parts] + [node.layer for node in nodes]
-    return list(dict.fromkeys(layer for layer in named if layer))

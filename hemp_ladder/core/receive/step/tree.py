@@ -11,29 +11,14 @@ from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDF import TDF_Label, TDF_Tool
 from OCP.TDocStd import TDocStd_Document
-from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
-from hemp_ladder.core.kernel import (
-    EDGE,
-    FACE,
-    SOLID,
-    VERTEX,
-    ShapeMap,
-    explore,
-    matrix_of,
-    open_edges,
-    write_shape,
-)  # fmt: skip
-from hemp_ladder.core.keys import content_key
+from hemp_ladder.core.kernel import ShapeMap, matrix_of
 from hemp_ladder.core.model import Colour, Matrix, Node, Part
 from hemp_ladder.core.receive.names import unique_ref
-from hemp_ladder.core.receive.step.extents import exact_box
+from hemp_ladder.core.receive.pieces import ShapeSink, numbers_of, part_of
 from hemp_ladder.core.receive.step.mirrors import Mirror, mirrored
-
-#: Takes a part's key and its exact shape in the kernel's binary form.
-ShapeSink = Callable[[str, bytes], None]
 
 # Names that translators invent where the author gave none.
 _INVENTED = re.compile(
@@ -122,27 +107,10 @@ class TreeWalk:
         if entry in self._known:
             return self._known[entry]
         shape = XCAFDoc_ShapeTool.GetShape_s(label)
-        data = write_shape(shape)
-        faces = ShapeMap()
-        TopExp.MapShapes_s(shape, FACE, faces)
-        box = exact_box(shape)
         name = self._name(label)
-        part = Part(
-            ref=unique_ref(name, self._refs),
-            name=name,
-            key=content_key(data),
-            box=np.zeros((2, 3)) if box is None else box,
-            faces=faces.Extent(),
-            layer=self._layer(label),
-            colour=self._colour(label),
-            solids=sum(1 for _ in explore(shape, SOLID)),
-            open_edges=open_edges(shape),
-            curves=sum(1 for _ in explore(shape, EDGE, FACE)),
-            points=sum(1 for _ in explore(shape, VERTEX, EDGE)),
-        )
+        part, faces = part_of(shape, unique_ref(name, self._refs), name, self._sink)
+        part.layer, part.colour = self._layer(label), self._colour(label)
         self._dress(label, faces, part)
-        if part.faces:
-            self._sink(part.key, data)
         index = len(self.harvest.parts)
         self._known[entry] = index
         self.harvest.parts.append(part)
@@ -164,10 +132,7 @@ class TreeWalk:
             colour = self._colour(piece)
             if colour is None:
                 continue
-            found = ShapeMap()
-            TopExp.MapShapes_s(XCAFDoc_ShapeTool.GetShape_s(piece), FACE, found)
-            numbers = [faces.FindIndex(found.FindKey(k)) - 1 for k in range(1, found.Extent() + 1)]
-            whole.append(([number for number in numbers if number >= 0], colour))
+            whole.append((numbers_of(faces, XCAFDoc_ShapeTool.GetShape_s(piece)), colour))
         # The larger pieces first, so that a face's own colour has the last word.
         for numbers, colour in sorted(whole, key=lambda item: -len(item[0])):
             if len(numbers) == part.faces and part.colour is None:

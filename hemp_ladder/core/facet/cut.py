@@ -1,0 +1,142 @@
+"""Cutting a mesh by an upright prism over a polygon, normals and face numbers kept."""
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.mesh import Mesh, cross
+from hemp_ladder.core.model import Cut
+
+Array = NDArray[np.float64]
+
+
+def cut_mesh(mesh: Mesh, cut: Cut) -> Mesh:
+    """What of the mesh stands over the polygon, in the part's own coordinates.
+
+    A closed mesh stays closed: where it was cut it gets walls, which are one
+    face more, the last. A surface that is open, or wound against itself, is
+    clipped and stays open. What lies wholly outside gives an empty mesh.
+    """
+    if not len(mesh.triangles):
+        return mesh
+    matrix = np.array(cut.matrix).reshape(4, 4)
+    middle = np.array([*np.mean(cut.polygon, axis=0), 0.0])
+    polygon = np.array(cut.polygon) - middle[:2]
+    placed = mesh.positions @ matrix[:3, :3].T + (matrix[:3, 3] - middle)
+    turn = np.linalg.inv(matrix[:3, :3])
+    normals = mesh.normals.astype(np.float64) @ turn
+    mirrored = np.linalg.det(matrix[:3, :3]) < 0
+    triangles = mesh.triangles[:, ::-1] if mirrored else mesh.triangles
+    of_triangle = np.repeat(np.arange(len(mesh.faces) - 1), np.diff(mesh.faces))
+    found = _solid(placed, normals, triangles, of_triangle, mesh.welded, polygon) if mesh.watertight else None
+    if found is None:
+        found = _clipped(placed, normals, triangles, of_triangle, polygon)
+    positions, normals, triangles, of_triangle = found
+    order = np.argsort(of_triangle, kind="stable")
+    triangles = triangles[order]
+    back = normals @ matrix[:3, :3]
+    lengths = np.linalg.norm(back, axis=1, keepdims=True)
+    return Mesh(
+        (positions - (matrix[:3, 3] - middle)) @ turn.T,
+        np.divide(back, lengths, out=np.zeros_like(back), where=lengths > 0).astype(np.float32),
+        np.ascontiguousarray(triangles[:, ::-1] if mirrored else triangles).astype(np.int32),
+        np.searchsorted(of_triangle[order], np.arange(len(mesh.faces) + 1)),
+        mesh.off_by, mesh.failed, mesh.healed,
+    )  # fmt: skip
+
+
+_Found = tuple[Array, Array, NDArray[np.integer], NDArray[np.integer]]
+
+
+def _solid(
+    positions: Array,
+    normals: Array,
+    triangles: NDArray[np.integer],
+    faces: NDArray[np.integer],
+    welded: NDArray[np.int64],
+    polygon: Array,
+) -> _Found | None:
+    """Intersection of two solids by `manifold3d`; None where it does not take the mesh for one."""
+    import manifold3d as m3
+
+    first = np.unique(welded, return_index=True)[1]
+    leader = first[welded]
+    apart = np.flatnonzero(leader != np.arange(len(positions)))
+    own = m3.Manifold.reserve_ids(1)
+    solid = m3.Manifold(
+        m3.Mesh64(
+            vert_properties=np.hstack([positions, normals]),
+            tri_verts=triangles.astype(np.uint64),
+            merge_from_vert=apart.astype(np.uint64),
+            merge_to_vert=leader[apart].astype(np.uint64),
+            run_index=np.array([0, 3 * len(triangles)], dtype=np.uint64),
+            run_original_id=np.array([own], dtype=np.uint32),
+            face_id=faces.astype(np.uint64),
+        )
+    )
+    if solid.status() != m3.Error.NoError:
+        return None
+    low, high = positions[:, 2].min(), positions[:, 2].max()
+    over = 1.0 + (high - low)
+    wall = m3.Manifold.extrude(m3.CrossSection([polygon], m3.FillRule.NonZero), high - low + 2 * over)
+    out = (solid ^ wall.translate([0, 0, low - over])).to_mesh64()
+    kept = np.asarray(out.tri_verts).astype(np.int64)
+    values = np.asarray(out.vert_properties)
+    run, ids = np.asarray(out.run_index) // 3, np.asarray(out.run_original_id)
+    from_us = np.repeat(ids, np.diff(run).astype(np.int64)) == own
+    number = np.where(from_us, np.asarray(out.face_id).astype(np.int64), faces.max() + 1)
+    corners = values[kept][:, :, :3]
+    flat = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    # The walls have no normals of their own yet; each of their corners gets its triangle's.
+    new = np.flatnonzero(~from_us)
+    spots = kept[new].reshape(-1)
+    values = np.vstack([values[:, :6], np.hstack([values[spots, :3], np.repeat(flat[new], 3, axis=0)])])
+    kept[new] = len(values) - len(spots) + np.arange(len(spots)).reshape(-1, 3)
+    return values[:, :3], values[:, 3:6], kept, number
+
+
+def _clipped(
+    positions: Array, normals: Array, triangles: NDArray[np.integer], faces: NDArray[np.integer], polygon: Array
+) -> _Found:
+    """Sutherland and Hodgman's clipping (1974), by each convex piece of the polygon, all triangles at once."""
+    import shapely
+
+    pieces = shapely.constrained_delaunay_triangles(shapely.Polygon(polygon)).geoms
+    corners = np.concatenate([positions, normals], axis=1)[triangles]
+    out: list[Array] = []
+    numbers: list[NDArray[np.integer]] = []
+    for piece in pieces:
+        ring = np.array(shapely.geometry.polygon.orient(piece).exterior.coords)
+        kept, number = corners, faces
+        for start, end in zip(ring[:-1], ring[1:], strict=True):
+            inward = np.array([start[1] - end[1], end[0] - start[0]])
+            kept, number = _half(kept, number, inward, float(inward @ start))
+        out.append(kept)
+        numbers.append(number)
+    whole, number = np.concatenate(out), np.concatenate(numbers)
+    flat = whole.reshape(-1, 6)
+    return flat[:, :3], flat[:, 3:], np.arange(len(flat)).reshape(-1, 3), number
+
+
+def _half(
+    corners: Array, faces: NDArray[np.integer], inward: NDArray[np.float64], offset: float
+) -> tuple[Array, NDArray[np.integer]]:
+    """Triangles (n, 3, 6) on the inner side of an upright plane, those across it split."""
+    away = corners[:, :, :2] @ inward - offset
+    inside = away >= 0
+    count = inside.sum(axis=1)
+    out, numbers = [corners[count == 3]], [faces[count == 3]]
+    for wanted in (1, 2):
+        chosen = np.flatnonzero(count == wanted)
+        if not len(chosen):
+            continue
+        # Turn each triangle so that the corner that is alone on its side comes first.
+        alone = (inside if wanted == 1 else ~inside)[chosen].argmax(axis=1)
+        turn = (alone[:, None] + np.arange(3)) % 3
+        a, b, c = (corners[chosen, turn[:, i]] for i in range(3))
+        da, db, dc = (away[chosen, turn[:, i]][:, None] for i in range(3))
+        ab, ac = a + (b - a) * (da / (da - db)), a + (c - a) * (da / (da - dc))
+        pieces = [(a, ab, ac)] if wanted == 1 else [(ab, b, c), (ab, c, ac)]
+        for piece in pieces:
+            out.append(np.stack(piece, axis=1))
+            numbers.append(faces[chosen])
+    return np.concatenate(out), np.concatenate(numbers)

@@ -1,0 +1,107 @@
+"""Join: the sources of a job as one model, each with its own unit, up axis and place."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.columns import Columns, columns_of
+from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.model import Model, Node
+from hemp_ladder.core.receive.names import unique_ref
+
+
+@dataclass(frozen=True)
+class Given:
+    """One source of a job: what decisions call it, its name, and what was read from it."""
+
+    ref: str
+    name: str
+    model: Model
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Where one source stands in the joined model: its nodes and its parts are runs."""
+
+    given: Given
+    nodes: range
+    parts: range
+
+    @property
+    def ref(self) -> str:
+        return self.given.ref
+
+    @property
+    def model(self) -> Model:
+        return self.given.model
+
+
+@dataclass
+class Joined(Model):
+    """A model made of several. `format`, `unit` and the like are the first source's."""
+
+    pieces: list[Piece] = field(default_factory=list)
+    columns: Columns = field(default_factory=lambda: columns_of([], []))
+    piece_of_node: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
+    piece_of_part: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
+
+
+def join(sources: Sequence[Given]) -> Joined:
+    """All sources side by side, in their order.
+
+    Where there are several, each stands under a node of its own name. A part
+    keeps what it is called in its source unless an earlier source calls a
+    part of its own so: adding a source never renames what was there.
+    """
+    first = sources[0].model
+    joined = Joined(
+        first.format, first.schema, first.writer, first.unit, first.up, first.metres_per_coordinate,
+        [], [], np.zeros((0, 4, 4)), first.box,
+    )  # fmt: skip
+    refs: set[str] = set()
+    several = len(sources) > 1
+    local: list[NDArray[np.float64]] = []
+    layers: dict[str, None] = {}
+    hidden: dict[str, None] = {}
+    for given in sources:
+        model = given.model
+        parts, nodes = len(joined.parts), len(joined.nodes)
+        if several:
+            joined.nodes.append(Node(given.name, -1))
+            local.append(np.eye(4)[None])
+        below = len(joined.nodes)
+        joined.nodes += [
+            replace(
+                node,
+                parent=node.parent + below if node.parent >= 0 else (nodes if several else -1),
+                part=node.part + parts if node.part >= 0 else -1,
+            )
+            for node in model.nodes
+        ] if several else model.nodes  # fmt: skip
+        local.append(model.local)
+        joined.parts += [replace(part, ref=unique_ref(part.ref, refs)) for part in model.parts]
+        joined.findings += [_moved(item, parts, given.ref) for item in model.findings]
+        layers |= dict.fromkeys(model.layers)
+        hidden |= dict.fromkeys(model.hidden)
+        joined.pieces.append(Piece(given, range(nodes, len(joined.nodes)), range(parts, len(joined.parts))))
+    joined.local = np.concatenate(local)
+    joined.layers, joined.hidden = list(layers), list(hidden)
+    joined.columns = columns_of(joined.parts, joined.nodes)
+    joined.piece_of_node = _owners([piece.nodes for piece in joined.pieces])
+    joined.piece_of_part = _owners([piece.parts for piece in joined.pieces])
+    return joined
+
+
+def as_joined(model: Model) -> Joined:
+    """A lone model as the only source of a job."""
+    return model if isinstance(model, Joined) else join([Given("", model.format, model)])
+
+
+def _moved(item: Finding, parts: int, ref: str) -> Finding:
+    return replace(item, source=ref, parts=tuple(part + parts for part in item.parts))
+
+
+def _owners(runs: list[range]) -> NDArray[np.int32]:
+    return np.repeat(np.arange(len(runs), dtype=np.int32), [len(run) for run in runs])

@@ -1,0 +1,117 @@
+"""What a building says of its products beside their shape: layer, storey, materials, class."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from hemp_ladder.core.model import Kind, Tags
+
+#: Products that are no matter to look at, by the schema's own classes.
+_KINDS: list[tuple[str, Kind]] = [
+    ("IfcSpace", "space"),
+    ("IfcExternalSpatialElement", "space"),
+    ("IfcSpatialZone", "space"),
+    ("IfcVirtualElement", "space"),
+    ("IfcFeatureElementSubtraction", "opening"),
+    ("IfcAnnotation", "annotation"),
+    ("IfcGrid", "annotation"),
+]
+
+
+class Looks:
+    """Look-ups over one file, each relation walked once."""
+
+    def __init__(self, file: Any) -> None:
+        self._layer: dict[int, str] = {}
+        self.hidden: list[str] = []
+        self.layers: list[str] = []
+        for layer in file.by_type("IfcPresentationLayerAssignment"):
+            name = (layer.Name or "").strip() or "unnamed layer"
+            if name not in self.layers:
+                self.layers.append(name)
+            if layer.is_a("IfcPresentationLayerWithStyle") and (layer.LayerOn is False or layer.LayerFrozen is True):
+                self.hidden.append(name)
+            for item in layer.AssignedItems or ():
+                self._layer.setdefault(item.id(), name)
+        self._materials: dict[int, tuple[str, ...]] = {}
+        for relation in file.by_type("IfcRelAssociatesMaterial"):
+            names = tuple(dict.fromkeys(name for name in _names(relation.RelatingMaterial) if name))
+            for item in relation.RelatedObjects or ():
+                self._materials.setdefault(item.id(), names)
+        self.type_of: dict[int, Any] = {}
+        for relation in file.by_type("IfcRelDefinesByType"):
+            for item in relation.RelatedObjects or ():
+                self.type_of[item.id()] = relation.RelatingType
+        self._tags: dict[tuple[Any, ...], Tags] = {}
+
+    def layer(self, product: Any) -> str | None:
+        """The presentation layer of its body: of the representation, of what it maps, or of its first item."""
+        shape = product.Representation if hasattr(product, "Representation") else None
+        for representation in shape.Representations if shape else ():
+            if not is_body(representation):
+                continue
+            for thing in _assigned(representation):
+                if thing in self._layer:
+                    return self._layer[thing]
+        return None
+
+    def tags(self, product: Any, storey: str | None) -> Tags:
+        """Class, storey and materials; a product's own material comes before its type's."""
+        type_ = self.type_of.get(product.id())
+        materials = self._materials.get(product.id()) or (self._materials.get(type_.id(), ()) if type_ else ())
+        key = (product.is_a(), storey, materials)
+        if key not in self._tags:
+            kind = next((kind for name, kind in _KINDS if product.is_a(name)), "body")
+            self._tags[key] = Tags(kind, product.is_a(), storey, materials)
+        return self._tags[key]
+
+
+_SOLID = {
+    "SweptSolid", "AdvancedSweptSolid", "Brep", "AdvancedBrep", "CSG", "Clipping", "Tessellation",
+    "SurfaceModel", "SolidModel", "MappedRepresentation", "Surface3D", "Sectioned",
+}  # fmt: skip
+_BODY = {"Body", "Facetation", "Body-FallBack"}
+
+
+def is_body(representation: Any) -> bool:
+    """Whether a representation is the shape itself: not its axis, its box or its outline on paper."""
+    name = representation.RepresentationIdentifier
+    return name in _BODY if name else representation.RepresentationType in _SOLID
+
+
+def has_body(product: Any) -> bool:
+    shape = product.Representation
+    return bool(shape) and any(is_body(item) and item.Items for item in shape.Representations or ())
+
+
+def _assigned(representation: Any, depth: int = 0) -> Iterator[int]:
+    yield representation.id()
+    for item in representation.Items or ():
+        yield item.id()
+        if item.is_a("IfcMappedItem") and depth < 8:
+            yield from _assigned(item.MappingSource.MappedRepresentation, depth + 1)
+
+
+def _names(material: Any) -> Iterator[str]:
+    """Names of a single material, or of all in a set, a list or a usage of either."""
+    if material is None:
+        return
+    if material.is_a("IfcMaterial"):
+        yield material.Name
+    elif material.is_a("IfcMaterialLayerSetUsage"):
+        yield from _names(material.ForLayerSet)
+    elif material.is_a("IfcMaterialProfileSetUsage"):
+        yield from _names(material.ForProfileSet)
+    elif material.is_a("IfcMaterialLayerSet"):
+        for layer in material.MaterialLayers:
+            yield from _names(layer.Material)
+    elif material.is_a("IfcMaterialProfileSet"):
+        for profile in material.MaterialProfiles:
+            yield from _names(profile.Material)
+    elif material.is_a("IfcMaterialConstituentSet"):
+        for constituent in material.MaterialConstituents or ():
+            yield from _names(constituent.Material)
+    elif material.is_a("IfcMaterialList"):
+        for item in material.Materials:
+            yield from _names(item)
+    elif hasattr(material, "Material"):
+        yield from _names(material.Material)

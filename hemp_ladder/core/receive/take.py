@@ -1,0 +1,207 @@
+"""Take: which placements enter the job, by the decisions at Receive.
+
+Works on columns, so that a hundred thousand placements cost milliseconds.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.fit import Fitted
+from hemp_ladder.core.join import Joined
+from hemp_ladder.core.model import Cut
+from hemp_ladder.core.receive.settings import Choice, ReceiveSettings, Region
+
+Mask = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What entered: `rows` are indices into the columns of the model, which has the pieces a cut left as parts."""
+
+    fitted: Fitted
+    rows: NDArray[np.int64]
+
+    @property
+    def model(self) -> Joined:
+        return self.fitted.model
+
+    @property
+    def placements(self) -> NDArray[np.int32]:
+        """Indices of the nodes that entered, in their order."""
+        return self.model.columns.node[self.rows]
+
+    @property
+    def parts(self) -> set[int]:
+        """Indices of the parts with a placement that entered."""
+        return set(np.unique(self.model.columns.part[self.rows]).tolist())
+
+    def box(self) -> NDArray[np.float64]:
+        """Overall box, (2, 3), metres, Z up: exact when all entered, else by the parts' own boxes."""
+        if len(self.rows) == len(self.model.columns.node):
+            return self.fitted.box()
+        if not len(self.rows):
+            return np.zeros((2, 3))
+        low, high = placed_boxes(self.fitted, self.rows)
+        return np.array([low.min(axis=0), high.max(axis=0)])
+
+
+def climb_take(fitted: Fitted, settings: ReceiveSettings) -> Taken:
+    """Keep what no choice keeps out, then what the polygon holds."""
+    mask = chosen(fitted.model, settings)
+    if settings.without_copies:
+        mask &= ~later_copies(fitted.model, mask)
+    if settings.region is None:
+        return Taken(fitted, np.flatnonzero(mask))
+    return _within(fitted, np.flatnonzero(mask), settings.region)
+
+
+def chosen(model: Joined, settings: ReceiveSettings) -> Mask:
+    """(p,) which placements no choice keeps out.
+
+    Of each kind of choice, what is left out stays out; where anything of the
+    kind is named to be taken, nothing else of that kind enters, in the
+    sources that the choice speaks of.
+    """
+    columns = model.columns
+    extra = np.array([t.kind != "body" and t.kind not in settings.also for t in columns.all_tags], dtype=bool)
+    mask = ~extra[columns.tags] if len(columns.tags) else np.zeros(0, dtype=bool)
+    for by in dict.fromkeys(choice.by for choice in settings.choices):
+        only: dict[str | None, Mask] = {}
+        for choice in settings.choices:
+            if choice.by != by:
+                continue
+            matched = matching(model, choice)
+            if choice.take:
+                only[choice.source] = only.get(choice.source, np.zeros_like(mask)) | matched
+            else:
+                mask &= ~matched
+        for source, wanted in only.items():
+            mask &= wanted | ~of_source(model, source)
+    return mask
+
+
+def of_source(model: Joined, source: str | None) -> Mask:
+    """(p,) which placements belong to the source; all for none."""
+    columns = model.columns
+    if source is None:
+        return np.ones(len(columns.node), dtype=bool)
+    numbers = [number for number, piece in enumerate(model.pieces) if piece.ref == source]
+    return np.isin(model.piece_of_node[columns.node], numbers)
+
+
+def matching(model: Joined, choice: Choice) -> Mask:
+    """(p,) which placements a choice names."""
+    return _MATCH[choice.by](model, choice.match) & of_source(model, choice.source)
+
+
+def _by_part(model: Joined, match: str) -> Mask:
+    numbers = [index for index, part in enumerate(model.parts) if part.decided_as == match]
+    return np.isin(model.columns.part, numbers)
+
+
+def _by_group(model: Joined, match: str) -> Mask:
+    columns = model.columns
+    inside = np.zeros(len(columns.node), dtype=bool)
+    for index, node in enumerate(model.nodes):
+        if node.name == match and columns.last[index] > index:
+            inside |= (columns.node > index) & (columns.node <= columns.last[index])
+    return inside
+
+
+def _codes(codes: NDArray[np.int32], wanted: list[bool]) -> Mask:
+    return np.array(wanted, dtype=bool)[codes] if len(codes) else np.zeros(0, dtype=bool)
+
+
+_MATCH: dict[str, Callable[[Joined, str], Mask]] = {
+    "layer": lambda m, match: _codes(m.columns.layer, [v == match for v in m.columns.layers]),
+    "class": lambda m, match: _codes(m.columns.tags, [t.ifc_class == match for t in m.columns.all_tags]),
+    "storey": lambda m, match: _codes(m.columns.tags, [t.storey == match for t in m.columns.all_tags]),
+    "group": _by_group,
+    "part": _by_part,
+}
+
+
+def later_copies(model: Joined, mask: Mask) -> Mask:
+    """(p,) which placements of those in the mask lie exactly on an earlier one of equal geometry.
+
+    Places count as the same to a nanometre a metre of the source's coordinates.
+    """
+    columns = model.columns
+    found = np.zeros(len(columns.node), dtype=bool)
+    rows = np.flatnonzero(mask)
+    if not len(rows):
+        return found
+    keys = np.unique([part.key for part in model.parts], return_inverse=True)[1]
+    world = model.world()[columns.node[rows]][:, :3, :].reshape(-1, 12)
+    step = 1e-9 * max(1.0, float(np.abs(world[:, [3, 7, 11]]).max()))
+    same = np.column_stack([
+        keys[columns.part[rows]], model.piece_of_node[columns.node[rows]], np.round(world / step).astype(np.int64)
+    ])  # fmt: skip
+    _, first = np.unique(same, axis=0, return_index=True)
+    later = np.ones(len(rows), dtype=bool)
+    later[first] = False
+    found[rows[later]] = True
+    return found
+
+
+def placed_boxes(fitted: Fitted, rows: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Lowest and highest corners, each (r, 3), of the placed boxes of the parts; metres, Z up."""
+    corners = _corners(fitted, rows)
+    return corners.min(axis=1), corners.max(axis=1)
+
+
+def _corners(fitted: Fitted, rows: NDArray[np.int64]) -> NDArray[np.float64]:
+    columns = fitted.model.columns
+    grid = np.array(np.meshgrid([0, 1], [0, 1], [0, 1])).reshape(3, -1).T
+    boxes = np.array([part.box for part in fitted.model.parts])[columns.part[rows]]
+    corners = np.stack([boxes[:, grid[:, axis], axis] for axis in range(3)], axis=-1)
+    world = fitted.placements()[columns.node[rows]]
+    return corners @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
+
+
+def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Taken:
+    """The placements whose outline on the plan touches the polygon; cut where asked.
+
+    The outline of a placement is the convex hull of its part's box, which
+    for what is built along its own axes is the thing itself.
+    """
+    import shapely
+
+    if not len(rows):
+        return Taken(fitted, rows)
+    field = shapely.Polygon(region.polygon)
+    shapely.prepare(field)
+    plan = _corners(fitted, rows)[:, :, :2]
+    hulls = shapely.convex_hull(shapely.multipoints(plan))
+    touching = shapely.intersects(field, hulls)
+    if not region.cut:
+        return Taken(fitted, rows[touching])
+    whole = shapely.contains(field, hulls)
+    kept = rows[touching]
+    return Taken(_with_cuts(fitted, rows[touching & ~whole], region), kept)
+
+
+def _with_cuts(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Fitted:
+    """The same model where each of these placements has a part of its own, to be cut by the polygon."""
+    model = fitted.model
+    world = fitted.placements()
+    parts, nodes, column = list(model.parts), list(model.nodes), model.columns.part.copy()
+    number: dict[str, int] = {}
+    for row in rows:
+        node = int(model.columns.node[row])
+        part = model.parts[nodes[node].part]
+        number[part.ref] = number.get(part.ref, 0) + 1
+        cut = Cut(part.ref, tuple(world[node].reshape(-1).tolist()), region.polygon)
+        ref = f"{part.ref} (cut {number[part.ref]})"
+        nodes[node] = replace(nodes[node], part=len(parts))
+        column[row] = len(parts)
+        parts.append(replace(part, ref=ref, cut=cut))
+    owners = np.concatenate([model.piece_of_part, model.piece_of_node[model.columns.node[rows]]])
+    changed = replace(
+        model, parts=parts, nodes=nodes, columns=replace(model.columns, part=column), piece_of_part=owners
+    )  # fmt: skip
+    return Fitted(changed, fitted.sources)
+
