@@ -67,6 +67,11 @@ KINDS: dict[str, Kind] = {
         "It is not in the model.",
         "Ask for it in another representation, or do without it. Everything else is there.",
     ),
+    "sewn": Kind(
+        "note",
+        "Neighbouring surfaces that do not share their edges show cracks; these now do.",
+        "Look at the open ones at Mend. Nothing else needs doing.",
+    ),
     "no-material": Kind(
         "warning",
         "Without colour or layer nothing says what the part is made of.",

@@ -27,6 +27,7 @@ EDGE = TopAbs_ShapeEnum.TopAbs_EDGE
 VERTEX = TopAbs_ShapeEnum.TopAbs_VERTEX
 SOLID = TopAbs_ShapeEnum.TopAbs_SOLID
 SHELL = TopAbs_ShapeEnum.TopAbs_SHELL
+COMPOUND = TopAbs_ShapeEnum.TopAbs_COMPOUND
 
 
 def hush() -> None:

@@ -10,7 +10,9 @@ from typing import Any
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.brep.header import is_brep
 from hemp_ladder.core.receive.ifc.header import is_ifc
+from hemp_ladder.core.receive.iges.header import is_iges
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.step.header import is_step
 
@@ -22,6 +24,8 @@ _HEAD = 1 << 16
 #: (imported only when needed: a reader may bring a kernel along)
 _READERS: list[tuple[str, Callable[[bytes], bool], str, str]] = [
     ("IFC", is_ifc, "hemp_ladder.core.receive.ifc.read", "read_ifc"),
+    ("IGES", is_iges, "hemp_ladder.core.receive.iges.read", "read_iges"),
+    ("BREP", is_brep, "hemp_ladder.core.receive.brep.read", "read_brep"),
     ("STEP", is_step, "hemp_ladder.core.receive.step.read", "read_step"),
 ]
 
@@ -43,7 +47,8 @@ def reader_of(path: Path) -> Reader:
             return reader  # type: ignore[no-any-return]
     if not head.strip(b"\0 \t\r\n"):
         raise UnreadableSource("The file is empty.", "Ask for the file again.")
+    known = ", ".join(dict.fromkeys(name for name, *_ in _READERS))
     raise UnreadableSource(
-        "This is no kind of file that can be read here: it does not begin like STEP (ISO-10303-21).",
-        "Ask for an export as STEP AP203, AP214 or AP242.",
+        f"This is no kind of file that can be read here: it does not begin like any of {known}.",
+        "Ask for an export as STEP (AP203, AP214, AP242), IFC or IGES.",
     )

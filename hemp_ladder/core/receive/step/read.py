@@ -8,9 +8,6 @@ from OCP.collections import Sequence_TCollection_AsciiString
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
 from OCP.STEPCAFControl import STEPCAFControl_Reader
-from OCP.TCollection import TCollection_ExtendedString
-from OCP.TDocStd import TDocStd_Document
-from OCP.XCAFApp import XCAFApp_Application
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.kernel import hush
@@ -20,7 +17,7 @@ from hemp_ladder.core.receive.pieces import named_layers
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.step.header import read_header
 from hemp_ladder.core.receive.step.mirrors import find_mirrors
-from hemp_ladder.core.receive.step.tree import TreeWalk
+from hemp_ladder.core.receive.document import TreeWalk, new_document
 from hemp_ladder.core.units import UNITS, Unit
 
 _UNIT_WORDS = {
@@ -62,8 +59,7 @@ def read_step(path: Path, report: Report) -> Model:
         )
     unit = _declared_unit(reader)
     report.stage("translating", 0)
-    document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
-    XCAFApp_Application.GetApplication_s().InitDocument(document)
+    document = new_document()
     if not reader.Transfer(document):
         raise UnreadableSource(
             "The file holds no shape that can be translated.",

@@ -1,7 +1,7 @@
 """From the kernel's document to a `Model`: tree, names, layers, colours, shapes."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -12,6 +12,7 @@ from OCP.TDataStd import TDataStd_Name
 from OCP.TDF import TDF_Label, TDF_Tool
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopoDS import TopoDS_Shape
+from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from hemp_ladder.core.kernel import ShapeMap, matrix_of
@@ -42,6 +43,13 @@ class Harvest:
     local: list[Matrix] = field(default_factory=list)
 
 
+def new_document() -> TDocStd_Document:
+    """An empty document for a reader to fill."""
+    document = TDocStd_Document(TCollection_ExtendedString("XmlOcaf"))
+    XCAFApp_Application.GetApplication_s().InitDocument(document)
+    return document
+
+
 class TreeWalk:
     """Walks the kernel's document once; every shape is written once, whatever its placements."""
 
@@ -50,7 +58,7 @@ class TreeWalk:
         document: TDocStd_Document,
         sink: ShapeSink,
         part_found: Callable[[int], None],
-        mirrors: list[Mirror],
+        mirrors: Sequence[Mirror] = (),
     ) -> None:
         self._mirrors = mirrors
         main = document.Main()

@@ -1,0 +1,151 @@
+"""Reading IGES with the kernel. Runs in a child process that may die."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+from OCP.BRep import BRep_Builder
+from OCP.collections import Sequence_TDF_Label
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.IGESCAFControl import IGESCAFControl_Reader
+from OCP.TDF import TDF_Label
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
+from OCP.XCAFDoc import XCAFDoc_ShapeTool
+
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import finding
+from hemp_ladder.core.kernel import FACE, SHELL, SOLID, explore, faces_of, hush
+from hemp_ladder.core.model import Colour, Model, Node
+from hemp_ladder.core.receive.document import Harvest, TreeWalk, new_document
+from hemp_ladder.core.receive.extents import overall_box
+from hemp_ladder.core.receive.iges.header import read_header
+from hemp_ladder.core.receive.names import unique_ref
+from hemp_ladder.core.receive.pieces import named_layers, part_of
+from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.sew import Sewn, sew
+
+#: Trimmed surfaces whose edges lie nearer than this, in millimetres, are joined.
+SEWN_WITHIN = 0.01
+
+
+def read_iges(path: Path, report: Report) -> Model:
+    """The model in an IGES file. The kernel scales to millimetres, so a coordinate is one, whatever the file's unit.
+
+    Solids come as they are; surfaces that stand alone are sewn, and each
+    connected shell is a part.
+
+    Raises UnreadableSource when nothing can be got from the file.
+    """
+    header = read_header(path)
+    hush()
+    report.stage("reading", 0)
+    reader = IGESCAFControl_Reader()
+    reader.SetColorMode(True)
+    reader.SetNameMode(True)
+    reader.SetLayerMode(True)
+    if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise UnreadableSource(
+            "The file begins like IGES, but its parameter section cannot be parsed.",
+            "It was damaged on its way or badly written. Ask for it again.",
+        )
+    report.stage("translating", 0)
+    document = new_document()
+    if not reader.Transfer(document):
+        raise UnreadableSource(
+            "The file holds no shape that can be translated.",
+            "Ask for an export with solids or trimmed surfaces; drawings have none.",
+        )
+    walk = _Walk(document, report.shape, lambda count: report.stage("parts", count))
+    harvest = walk.run()
+    model = Model(
+        format="IGES", schema=header.version, writer=header.writer, unit=header.unit, up="z",
+        metres_per_coordinate=Fraction(1, 1000), parts=harvest.parts, nodes=harvest.nodes,
+        local=np.array(harvest.local).reshape(-1, 4, 4), box=np.zeros((2, 3)),
+        layers=named_layers([item.layer for item in (*harvest.parts, *harvest.nodes)]),
+        hidden=header.hidden, leftovers=header.leftovers,
+    )  # fmt: skip
+    for part in model.parts:
+        part.curves = part.points = 0  # counted by kind in the header already
+    if walk.sewn:
+        message = (
+            f"{walk.loose:,} surfaces that belong to no solid were sewn within {SEWN_WITHIN} mm "
+            f"into {walk.closed} closed and {walk.sewn - walk.closed} open shells."
+        )
+        model.findings.append(finding("sewn", "IGES", message))
+    placed = np.array(model.placements, dtype=np.int64)
+    if len(placed):
+        parts = np.array([model.nodes[i].part for i in placed], dtype=np.int64)
+        model.box = overall_box([part.box for part in model.parts], parts, model.world()[placed], harvest.shapes)
+    return model
+
+
+class _Walk(TreeWalk):
+    """As for any document, but surfaces that stand alone at the root wait until all are known, and are sewn."""
+
+    loose = 0
+    sewn = 0
+    closed = 0
+
+    def run(self) -> Harvest:
+        roots = Sequence_TDF_Label()
+        self._shapes.GetFreeShapes(roots)
+        waiting: list[TDF_Label] = []
+        for i in range(1, len(roots) + 1):
+            label = roots.Value(i)
+            shape = XCAFDoc_ShapeTool.GetShape_s(label)
+            if not XCAFDoc_ShapeTool.IsAssembly_s(label) and _is_loose(shape):
+                waiting.append(label)
+            else:
+                self._visit(label, label, -1)
+        if waiting:
+            self._sew(waiting)
+        return self.harvest
+
+    def _sew(self, labels: list[TDF_Label]) -> None:
+        """Sew the surfaces of these labels together; each shell that comes of it is a part."""
+        builder, together = BRep_Builder(), TopoDS_Compound()
+        builder.MakeCompound(together)
+        looks: list[tuple[Colour | None, str | None, str]] = []
+        for label in labels:
+            shape = XCAFDoc_ShapeTool.GetShape_s(label)
+            look = (self._colour(label), self._layer(label), self._name(label))
+            for face in faces_of(shape):
+                builder.Add(together, face)
+                looks.append(look)
+        sewn = sew(together, SEWN_WITHIN)
+        self.loose = len(looks)
+        self._parts_of(sewn, looks)
+
+    def _parts_of(self, sewn: Sewn, looks: list[tuple[Colour | None, str | None, str]]) -> None:
+        pieces: list[TopoDS_Shape] = [
+            *explore(sewn.shape, SOLID), *explore(sewn.shape, SHELL, SOLID), *explore(sewn.shape, FACE, SHELL),
+        ]  # fmt: skip
+        for piece in pieces:
+            part, faces = part_of(piece, "", "", self._sink)
+            mine = [
+                (faces.FindIndex(new) - 1, look)
+                for new, look in zip(sewn.new, looks, strict=True)
+                if faces.Contains(new)
+            ]
+            names = {look[2] for _, look in mine}
+            layers = {look[1] for _, look in mine if look[1]}
+            part.name = names.pop() if len(names) == 1 else ""
+            part.layer = layers.pop() if len(layers) == 1 else None
+            fallback = f"Level {part.layer} shell" if part.layer else "Shell"
+            part.ref = unique_ref(part.name or fallback, self._refs)
+            colours = [look[0] for _, look in mine]
+            part.colour = max(set(colours), key=colours.count) if colours else None
+            part.face_colours = {n: look[0] for n, look in mine if look[0] is not None and look[0] != part.colour}
+            self.sewn += 1
+            self.closed += int(part.open_edges == 0)
+            self.harvest.nodes.append(Node(part.name, -1, len(self.harvest.parts)))
+            self.harvest.local.append(np.eye(4))
+            self.harvest.parts.append(part)
+            self.harvest.shapes.append(piece)
+            self._part_found(len(self.harvest.parts))
+
+
+def _is_loose(shape: TopoDS_Shape) -> bool:
+    """Faces, and none of them in a solid."""
+    return next(iter(explore(shape, FACE)), None) is not None and next(iter(explore(shape, SOLID)), None) is None
+
