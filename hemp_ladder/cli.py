@@ -133,7 +133,7 @@ def _convert(options: argparse.Namespace) -> int:
     from hemp_ladder.core.facet.review import review_meshes
     from hemp_ladder.core.ship.deliver import climb_ship
 
-    noticed = review_meshes(model, result.requests, result.flipped, result.meshes)
+    noticed = review_meshes(result.fitted, result.requests, result.flipped, result.meshes, result.times)
     if not result.triangles:
         refusal = next((f for f in [*noticed, *model.findings] if f.severity == "error"), None)
         bar.end()

@@ -1,10 +1,8 @@
-"""Rows and models into views: what the bench shows."""
+"""Jobs as the bench shows them, but for their structure and their triangles."""
 
-import base64
 from functools import lru_cache
 from typing import Any
 
-import numpy as np
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -12,62 +10,65 @@ from hemp_ladder.api.views import (
     ClimbView,
     CustomView,
     DeliveryView,
-    DressView,
     FindingView,
     HistoryLine,
     JobLine,
     JobView,
     LibraryView,
     MaterialView,
-    PartResult,
-    PartView,
     PurposeView,
     Receipt,
-    ResultView,
     SourceView,
-    StructureView,
 )  # fmt: skip
 from hemp_ladder.core.climb import Plan, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet import PURPOSES, Absolute
-from hemp_ladder.core.facet.review import review_meshes
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.join import Joined, Piece
+from hemp_ladder.core.keys import joined_key
+from hemp_ladder.core.offers import is_settled
 from hemp_ladder.core.ship.settings import CUSTOMS
-from hemp_ladder.core.sort.library import LIBRARY, Material, find
+from hemp_ladder.core.sort.library import LIBRARY, Material
 from hemp_ladder.store import model_blob
-from hemp_ladder.store.tables import (
-    ClimbRow,
-    DecisionsRow,
-    DeliveryRow,
-    FindingRow,
-    Job,
-    MeshRow,
-    Revision,
+from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job, MeshRow
+from hemp_ladder.work.actions import (
+    Models,
+    Received,
+    decisions_of,
+    job_of,
+    models_of,
+    redo_target,
+    sources_of,
 )  # fmt: skip
-from hemp_ladder.work.actions import decisions_of, job_of, redo_target, revision_of
-
-#: Bytes a vertex and a triangle take in a GLB: position and normal, and three indices.
-_VERTEX_BYTES, _TRIANGLE_BYTES = 24, 9
 
 
 def job_lines(session: Session) -> list[JobLine]:
     """All jobs, newest first."""
     lines = []
     for job in session.scalars(select(Job).order_by(Job.id.desc())):
-        revision = revision_of(session, job.id)
+        received = sources_of(session, job.id)
         last = session.scalars(
             select(DeliveryRow).where(DeliveryRow.job_id == job.id).order_by(DeliveryRow.id.desc()).limit(1)
         ).first()
-        facts = revision.facts or {}
+        facts = [item.ready.facts or {} for item in received if item.ready]
+        files = {item["sha256"]: item for r in received for item in r.newest.files}
         lines.append(
             JobLine(
-                id=job.id, name=job.name, created=job.created, state=revision.state,
-                files=[item["name"] for item in revision.files],
-                bytes=sum(item["bytes"] for item in revision.files),
-                parts=facts.get("parts"), placements=facts.get("placements"), shipped=_shipped(last),
+                id=job.id, name=job.name, created=job.created, state=_state(received),
+                files=[r.source.name for r in received], bytes=sum(item["bytes"] for item in files.values()),
+                parts=sum(f["parts"] for f in facts) if facts else None,
+                placements=sum(f["placements"] for f in facts) if facts else None, shipped=_shipped(last),
             )
         )  # fmt: skip
     return lines
+
+
+def _state(received: list[Received]) -> Any:
+    """Of all sources together: ready as soon as one is, else as busy as the busiest, else the newest's."""
+    if any(item.ready for item in received):
+        return "ready"
+    states = [item.newest.state for item in received]
+    return next((state for state in ("reading", "waiting") if state in states), states[-1] if states else "waiting")
 
 
 def _shipped(delivery: DeliveryRow | None) -> Any:
@@ -81,38 +82,77 @@ def _shipped(delivery: DeliveryRow | None) -> Any:
 def job_view(session: Session, job_id: int) -> JobView:
     job = job_of(session, job_id)
     row, decisions = decisions_of(session, job)
-    revision = revision_of(session, job_id)
-    findings = session.scalars(select(FindingRow).where(FindingRow.revision_id == revision.id).order_by(FindingRow.id))
+    received = sources_of(session, job_id)
+    models = models_of(received)
     deliveries = session.scalars(
         select(DeliveryRow).where(DeliveryRow.job_id == job_id).order_by(DeliveryRow.id.desc()).limit(20)
     )
-    source = SourceView(
-        revision=revision.id, files=revision.files, state=revision.state, stage=revision.stage,
-        count=revision.count, facts=revision.facts,
-        findings=[FindingView.model_validate(item, from_attributes=True) for item in findings],
-    )  # fmt: skip
+    shown = models_of(received, outlines=True)
     return JobView(
-        id=job.id, name=job.name, source=source, decisions_id=row.id, decisions=decisions,
+        id=job.id, name=job.name, sources=_sources(session, received, models, decisions), state=_state(received),
+        model_key=joined_key(list(shown)) if shown else None, decisions_id=row.id, decisions=decisions,
         can_undo=row.parent_id is not None, can_redo=redo_target(session, job) is not None,
-        climb=_climb(session, job, revision, decisions),
-        deliveries=[delivery_view(item, job) for item in deliveries],
+        climb=_climb(session, job, models, decisions),
+        deliveries=[delivery_view(item, job, models) for item in deliveries],
     )  # fmt: skip
 
 
-def delivery_view(row: DeliveryRow, job: Job) -> DeliveryView:
+def _sources(session: Session, received: list[Received], models: Models, decisions: Decisions) -> list[SourceView]:
+    rows = session.scalars(
+        select(FindingRow)
+        .where(FindingRow.revision_id.in_([item.newest.id for item in received]))
+        .order_by(FindingRow.id)
+    ).all()
+    joined = model_blob.load_joined(models) if models else None
+    views = []
+    for item in received:
+        newest = item.newest
+        mine = [row for row in rows if row.revision_id == newest.id]
+        piece = next((p for p in joined.pieces if p.ref == item.source.ref), None) if joined else None
+        views.append(
+            SourceView(
+                ref=item.source.ref, name=item.source.name, revision=newest.id, files=newest.files,
+                state=newest.state, stage=newest.stage, count=newest.count, facts=newest.facts,
+                findings=[_finding(row, item.source.ref, piece, joined, decisions) for row in mine],
+            )
+        )  # fmt: skip
+    return views
+
+
+def _finding(
+    row: FindingRow, ref: str, piece: Piece | None, joined: Joined | None, decisions: Decisions
+) -> FindingView:
+    """A finding about a source with its parts' places in the whole job."""
+    first = piece.parts.start if piece else 0
+    found = Finding.from_dict(
+        {
+            "code": row.code, "severity": row.severity, "where": row.where, "message": row.message,
+            "remedy": row.remedy, "why": row.why, "source": ref, "parts": [first + part for part in row.parts],
+            "offers": row.offers,
+        }
+    )  # fmt: skip
+    return finding_view(found, joined, decisions)
+
+
+def finding_view(found: Finding, joined: Joined | None, decisions: Decisions) -> FindingView:
+    settled = bool(found.offers) and joined is not None and is_settled(joined, decisions, found)
+    return FindingView.model_validate({**found.as_dict(), "settled": settled})
+
+
+def delivery_view(row: DeliveryRow, job: Job, models: Models) -> DeliveryView:
+    same = row.decisions_id == job.head_id and [list(item) for item in models] == row.sources
     return DeliveryView(
         id=row.id, state=row.state, stage=row.stage, message=row.message, target=row.target,
         files=row.files, bundle=row.bundle, bundle_bytes=row.bundle_bytes,
         receipt=Receipt.model_validate(row.receipt) if row.receipt else None,
-        created=row.created, stale=row.decisions_id != job.head_id,
+        created=row.created, stale=not same,
     )  # fmt: skip
 
 
-def _climb(session: Session, job: Job, revision: Revision, decisions: Decisions) -> ClimbView:
-    if revision.state != "ready" or revision.model_key is None:
+def _climb(session: Session, job: Job, models: Models, decisions: Decisions) -> ClimbView:
+    if not models:
         return ClimbView(state="none", done=0, total=0)
-    requests = _plan(revision.model_key, decisions.model_dump_json()).requests
-    wanted = {r.key for r in requests if r is not None}
+    wanted = {r.key for r in planned(models, decisions).requests if r is not None}
     there = session.scalar(select(func.count()).select_from(MeshRow).where(MeshRow.key.in_(wanted))) or 0
     if there == len(wanted):
         return ClimbView(state="done", done=there, total=there)
@@ -123,9 +163,14 @@ def _climb(session: Session, job: Job, revision: Revision, decisions: Decisions)
     return ClimbView(state=state, done=there, total=len(wanted))
 
 
+def planned(models: Models, decisions: Decisions) -> Plan:
+    """The plan of a job's models under the decisions; the last few stay in memory."""
+    return _planned(models, decisions.model_dump_json())
+
+
 @lru_cache(maxsize=16)
-def _plan(key: str, decisions: str) -> Plan:
-    return plan(model_blob.load(key), Decisions.model_validate_json(decisions))
+def _planned(models: Models, decisions: str) -> Plan:
+    return plan(model_blob.load_joined(models), Decisions.model_validate_json(decisions))
 
 
 def history(session: Session, job_id: int) -> list[HistoryLine]:
@@ -139,130 +184,6 @@ def history(session: Session, job_id: int) -> list[HistoryLine]:
         lines.append(HistoryLine(id=row.id, label=row.label, created=row.created, now=row.id == job.head_id))
         at = row.parent_id
     return lines
-
-
-@lru_cache(maxsize=4)
-def structure(key: str) -> StructureView:
-    """The tree and the parts of a model."""
-    model = model_blob.load(key)
-    counts = model.counts()
-    return StructureView(
-        model_key=key,
-        parts=[
-            PartView(
-                ref=part.ref, name=part.name, layer=part.layer, colour=part.colour.hex if part.colour else None,
-                faces=part.faces, curves=part.curves, times=counts.get(index, 0),
-            )
-            for index, part in enumerate(model.parts)
-        ],
-        node_names=[node.name for node in model.nodes],
-        node_parents=[node.parent for node in model.nodes],
-        node_parts=[node.part for node in model.nodes],
-        world=base64.b64encode(model.world().transpose(0, 2, 1).astype("<f8").tobytes()).decode(),
-        layers=model.layers,
-        colours=model.colours(),
-    )  # fmt: skip
-
-
-def result(session: Session, job_id: int) -> ResultView:
-    """The decisions in force, worked out over whatever meshes are there."""
-    job = job_of(session, job_id)
-    row, decisions = decisions_of(session, job)
-    revision = revision_of(session, job_id)
-    assert revision.model_key is not None
-    model = model_blob.load(revision.model_key)
-    planned = _plan(revision.model_key, decisions.model_dump_json())
-    meshes = _mesh_rows(session, planned)
-    before = _before(session, row, revision.model_key)
-    return _result_view(row.id, revision.model_key, model, decisions, planned, meshes, before)
-
-
-def _mesh_rows(session: Session, planned: Plan) -> dict[str, MeshRow]:
-    keys = {r.key for r in planned.requests if r is not None}
-    return {mesh.key: mesh for mesh in session.scalars(select(MeshRow).where(MeshRow.key.in_(keys)))}
-
-
-def _before(session: Session, row: DecisionsRow, key: str) -> dict[int, MeshRow]:
-    """Each part's mesh under the nearest earlier decisions that asked for other meshes, if all are there."""
-    now = {r.key for r in _plan(key, Decisions.model_validate(row.document).model_dump_json()).requests if r}
-    at = row.parent_id
-    for _ in range(20):
-        if at is None:
-            break
-        earlier = session.get_one(DecisionsRow, at)
-        planned = _plan(key, Decisions.model_validate(earlier.document).model_dump_json())
-        wanted = {r.key for r in planned.requests if r}
-        if wanted != now:
-            meshes = _mesh_rows(session, planned)
-            if len(meshes) == len(wanted):
-                return {i: meshes[r.key] for i, r in enumerate(planned.requests) if r}
-        at = earlier.parent_id
-    return {}
-
-
-def _result_view(
-    decisions_id: int,
-    key: str,
-    model: Model,
-    decisions: Decisions,
-    planned: Plan,
-    meshes: dict[str, MeshRow],
-    before: dict[int, MeshRow],
-) -> ResultView:
-    parts = [
-        _part_result(index, model, decisions, planned, meshes, before.get(index)) for index in range(len(model.parts))
-    ]
-    used = [model.nodes[node].part for node in planned.sorted.placements]
-    distinct = {dress: number for number, dress in enumerate(dict.fromkeys(planned.sorted.dresses))}
-    box = planned.fitted.box()
-    noticed = review_meshes(model, planned.requests, planned.flipped, meshes)
-    with_mesh = [part for part in parts if part.triangles is not None]
-    unique = {part.mesh: part for part in with_mesh}.values()
-    return ResultView(
-        decisions_id=decisions_id, model_key=key, matrix=planned.fitted.matrix.T.reshape(-1).tolist(),
-        unit=planned.fitted.unit, declared_unit=model.unit, up=planned.fitted.up,
-        size=(box[1] - box[0]).tolist(), box=box.tolist(), parts=parts, placements=planned.sorted.placements,
-        dresses=[
-            DressView(materials=list(d.materials), rules=list(d.rules), face_slots=[list(slot) for slot in d.face_slots]) for d in distinct
-        ],
-        dress_of=[distinct[dress] for dress in planned.sorted.dresses],
-        layer_of=planned.sorted.layers,
-        materials=[material_view(find(id_)) for id_ in planned.sorted.materials()],
-        triangles=sum(parts[part].triangles or 0 for part in used),
-        vertices=sum(parts[part].vertices or 0 for part in used),
-        triangles_before=sum(before[part].triangles for part in used) if before else None,
-        loose_parts=planned.sorted.loose_parts(model),
-        inside_out=sum(1 for p in with_mesh if p.watertight and p.inside_out != p.flipped),
-        open_parts=sum(1 for p in with_mesh if not p.watertight),
-        failed_parts=sum(1 for p in with_mesh if p.failed_faces),
-        off_by=max((p.off_by or 0.0 for p in with_mesh), default=0.0),
-        glb_bytes=sum(_VERTEX_BYTES * (p.vertices or 0) + _TRIANGLE_BYTES * (p.triangles or 0) for p in unique),
-        findings=[FindingView.model_validate(item, from_attributes=True) for item in noticed],
-    )  # fmt: skip
-
-
-def _part_result(
-    index: int,
-    model: Model,
-    decisions: Decisions,
-    planned: Plan,
-    meshes: dict[str, MeshRow],
-    before: MeshRow | None,
-) -> PartResult:
-    part, request = model.parts[index], planned.requests[index]
-    mesh = meshes.get(request.key) if request else None
-    scale = float(planned.fitted.scale)
-    own = decisions.facet.parts.get(part.ref)
-    return PartResult(
-        mesh=request.key if request else None, pack=mesh.pack if mesh and mesh.triangles else None,
-        mesh_before=before.key if before else None, pack_before=before.pack if before and before.triangles else None,
-        triangles=mesh.triangles if mesh else None, vertices=mesh.vertices if mesh else None,
-        chord=request.chord * scale if request else 0.0,
-        degrees=float(np.degrees(request.angle)) if request else 0.0,
-        own=own is not None, off_by=mesh.off_by * scale if mesh else None,
-        watertight=mesh.watertight if mesh else None, inside_out=mesh.inside_out if mesh else None,
-        failed_faces=mesh.failed_faces if mesh else None, flipped=planned.flipped[index],
-    )  # fmt: skip
 
 
 def material_view(material: Material) -> MaterialView:

@@ -6,28 +6,36 @@ import re
 import tempfile
 from collections.abc import AsyncIterator, Iterator
 from pathlib import Path
+from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response, StreamingResponse
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
-from hemp_ladder.api import overview
+from hemp_ladder.api import choosing, overview, result, structure
 from hemp_ladder.api.events import Bell
 from hemp_ladder.api.problems import problem
 from hemp_ladder.api.views import (
     DecisionsIn,
     DeliveryView,
+    DetailsView,
+    FileIn,
     HistoryLine,
     JobLine,
     JobView,
     LibraryView,
     NewJob,
+    NewSource,
+    OfferIn,
+    PlanView,
     ResultView,
     StructureView,
+    TallyView,
     Uploaded,
 )  # fmt: skip
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.findings import Offer
 from hemp_ladder.store import blobs
 from hemp_ladder.store.config import upload_limit
 from hemp_ladder.store.database import session
@@ -77,14 +85,18 @@ def list_jobs() -> list[JobLine]:
 @router.post("/jobs", status_code=201)
 def create_job(new: NewJob) -> JobView:
     """Make a job of files that were uploaded before."""
-    for item in new.files:
-        if not blobs.exists(f"sources/{item.sha256}"):
-            raise SettingsError(f"The file “{item.name[:80]}” was not uploaded.", "Upload it first.")
-    files = [{"name": i.name, "sha256": i.sha256, "bytes": blobs.size(f"sources/{i.sha256}")} for i in new.files]
+    files = _uploaded(new.files)
     with session() as s:
         job = actions.create_job(s, new.name, files)
         s.flush()
         return overview.job_view(s, job.id)
+
+
+def _uploaded(files: list[FileIn]) -> list[dict[str, Any]]:
+    for item in files:
+        if not blobs.exists(f"sources/{item.sha256}"):
+            raise SettingsError(f"The file “{item.name[:80]}” was not uploaded.", "Upload it first.")
+    return [{"name": i.name, "sha256": i.sha256, "bytes": blobs.size(f"sources/{i.sha256}")} for i in files]
 
 
 @router.get("/jobs/{job_id}")
@@ -102,27 +114,81 @@ def delete_job(job_id: int) -> None:
         s.execute(delete(Job).where(Job.id == job_id))
 
 
-@router.get("/jobs/{job_id}/structure")
-def get_structure(job_id: int) -> StructureView:
-    """The tree and parts, as soon as the source is read."""
+@router.post("/jobs/{job_id}/sources", status_code=201)
+def add_source(job_id: int, new: NewSource) -> JobView:
+    """One more source beside those that are there, of files that were uploaded before."""
+    files = _uploaded(new.files)
     with session() as s:
-        return overview.structure(_model_key(s, job_id))
+        actions.add_source(s, job_id, files)
+        s.flush()
+        return overview.job_view(s, job_id)
+
+
+@router.put("/jobs/{job_id}/sources/{ref}")
+def replace_source(job_id: int, ref: str, new: NewSource) -> JobView:
+    """A new revision of one source; decisions stay."""
+    files = _uploaded(new.files)
+    with session() as s:
+        actions.replace_source(s, job_id, ref, files)
+        s.flush()
+        return overview.job_view(s, job_id)
+
+
+@router.get("/jobs/{job_id}/structure", response_model=StructureView)
+def get_structure(job_id: int) -> Response:
+    """The tree and parts: first the tree alone, where a source tells it early, then all."""
+    with session() as s:
+        models = _models(s, job_id, outlines=True)
+    return Response(structure.structure(models), media_type="application/json")
+
+
+@router.get("/jobs/{job_id}/details")
+def get_details(job_id: int, node: int) -> DetailsView:
+    """The property sets of one node of the structure."""
+    with session() as s:
+        models = _models(s, job_id, outlines=True)
+    return structure.details(models, node)
 
 
 @router.get("/jobs/{job_id}/result")
 def get_result(job_id: int) -> ResultView:
     """What the decisions in force come to, over the meshes made so far."""
     with session() as s:
-        _model_key(s, job_id)
-        return overview.result(s, job_id)
+        _models(s, job_id)
+        return result.result(s, job_id)
 
 
-def _model_key(s: Session, job_id: int) -> str:
+@router.get("/jobs/{job_id}/tallies")
+def get_tallies(job_id: int) -> list[TallyView]:
+    """What each layer, class, storey and group holds and would add."""
+    with session() as s:
+        _models(s, job_id)
+        return choosing.tallies(s, job_id)
+
+
+@router.get("/jobs/{job_id}/plan")
+def get_plan(job_id: int) -> PlanView:
+    """Outlines on the plan, to draw a polygon over."""
+    with session() as s:
+        _models(s, job_id)
+        return choosing.plan_view(s, job_id)
+
+
+def _models(s: Session, job_id: int, outlines: bool = False) -> actions.Models:
     actions.job_of(s, job_id)
-    revision = actions.revision_of(s, job_id)
-    if revision.state != "ready" or revision.model_key is None:
-        raise NothingThere("The source is not read yet.", "Wait until Receive is done.")
-    return revision.model_key
+    models = actions.models_of(actions.sources_of(s, job_id), outlines)
+    if not models:
+        raise NothingThere("No source is read yet.", "Wait until Receive is done.")
+    return models
+
+
+@router.post("/jobs/{job_id}/offers")
+def take_offer(job_id: int, taken: OfferIn) -> JobView:
+    """Take the remedy that a finding offers: a decision like any other, which undo takes back."""
+    with session() as s:
+        offer = Offer(taken.label, taken.does, taken.values)
+        actions.take(s, job_id, offer, taken.source, taken.parts)
+        return overview.job_view(s, job_id)
 
 
 @router.put("/jobs/{job_id}/decisions")
@@ -204,7 +270,7 @@ def create_delivery(job_id: int) -> DeliveryView:
     """Ship what is in force to its target."""
     with session() as s:
         row = actions.ship(s, job_id)
-        return overview.delivery_view(row, actions.job_of(s, job_id))
+        return overview.delivery_view(row, actions.job_of(s, job_id), actions.models_of(actions.sources_of(s, job_id)))
 
 
 @router.post("/deliveries/{delivery_id}/cancel", status_code=204)

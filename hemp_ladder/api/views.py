@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.fit.settings import Axis
+from hemp_ladder.core.receive.settings import TakeBy
 from hemp_ladder.core.ship.settings import Group
 
 
@@ -17,9 +18,14 @@ class FileIn(BaseModel):
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
 
 
-class NewJob(BaseModel):
-    name: str = Field(min_length=1, max_length=200)
+class NewSource(BaseModel):
+    """Files that belong together, or one ZIP bundle."""
+
     files: list[FileIn] = Field(min_length=1, max_length=500)
+
+
+class NewJob(NewSource):
+    name: str = Field(min_length=1, max_length=200)
 
 
 class Uploaded(BaseModel):
@@ -28,18 +34,44 @@ class Uploaded(BaseModel):
     bytes: int
 
 
+class OfferView(BaseModel):
+    """A remedy that one click takes."""
+
+    label: str
+    does: str
+    values: dict[str, Any]
+
+
 class FindingView(BaseModel):
+    """Something noticed; `parts` are indices in the structure. Settled when one of its offers is in force."""
+
     code: str
     severity: Literal["error", "warning", "note"]
     where: str
     message: str
     remedy: str
     why: str
+    source: str = ""
+    parts: list[int] = []
+    offers: list[OfferView] = []
+    settled: bool = False
+
+
+class OfferIn(BaseModel):
+    """A remedy to be taken, as a finding offered it."""
+
+    label: str = Field(min_length=1, max_length=200)
+    does: str = Field(max_length=40)
+    values: dict[str, Any] = {}
+    source: str = Field("", max_length=400)
+    parts: list[int] = Field([], max_length=1000)
 
 
 class SourceView(BaseModel):
-    """The job's source and how far reading it is."""
+    """One source of the job and how far reading it is. `ref` is what decisions call it."""
 
+    ref: str
+    name: str
     revision: int
     files: list[dict[str, Any]]
     state: Literal["waiting", "reading", "ready", "refused", "cancelled"]
@@ -111,7 +143,11 @@ class JobView(BaseModel):
 
     id: int
     name: str
-    source: SourceView
+    sources: list[SourceView]
+    state: Literal["waiting", "reading", "ready", "refused", "cancelled"] = Field(
+        description="of all sources together: ready as soon as one is, and still reading beside that by its own state"
+    )
+    model_key: str | None = Field(description="changes with the structure; there may be one before there are shapes")
     decisions_id: int
     decisions: Decisions
     can_undo: bool
@@ -132,39 +168,102 @@ class PartView(BaseModel):
     times: int
 
 
+class PieceView(BaseModel):
+    """Where one source stands in the structure: first node and how many, first part and how many."""
+
+    ref: str
+    name: str
+    first_node: int
+    nodes: int
+    first_part: int
+    parts: int
+    detailed: bool
+
+
+class TagsView(BaseModel):
+    kind: str
+    ifc_class: str | None
+    storey: str | None
+    materials: list[str]
+
+
 class StructureView(BaseModel):
     """What does not change with decisions. Columns, for they may be long.
 
     `world` is little-endian float64 in base 64: a column-major 4x4 matrix a
-    node, in the source's axes and coordinates.
+    node, in the axes and coordinates of its source.
     """
 
     model_key: str
+    pieces: list[PieceView]
     parts: list[PartView]
     node_names: list[str]
     node_parents: list[int]
     node_parts: list[int]
+    node_tags: list[int]
+    tags: list[TagsView]
     world: str
     layers: list[str]
     colours: list[str]
+    styles: list[str]
+
+
+class TallyView(BaseModel):
+    """One layer, class, storey, group or part of a source, and what it holds or would add."""
+
+    by: TakeBy
+    match: str
+    source: str
+    parts: int
+    placements: int
+    taken: int = Field(description="placements of it that enter now")
+    triangles: int
+    estimated: bool = Field(description="some of it is not meshed; its triangles are reckoned by its faces")
+    off: bool = Field(description="switched off in the file")
+
+
+class PlanView(BaseModel):
+    """The plan in metres after Fit: for every placement four corners of its box, as base 64 of float32 (p, 4, 2)."""
+
+    corners: str
+    box: list[list[float]]
+    taken: list[bool]
+
+
+class DetailsView(BaseModel):
+    """Property sets of one node: [set, [[name, value]]]."""
+
+    sets: list[tuple[str, list[tuple[str, Any]]]]
+
+
+class FittedView(BaseModel):
+    """One source after Fit. `matrix` is column-major: its coordinates to metres, Z up."""
+
+    ref: str
+    matrix: list[float]
+    unit: str | None
+    declared_unit: str | None
+    up: str
+    size: list[float] = Field(description="in metres, X, Y and Z after Fit")
+    middle: list[float]
 
 
 class PartResult(BaseModel):
     """A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed."""
 
     mesh: str | None
-    pack: str | None
+    pack: str | None = None
     mesh_before: str | None
     pack_before: str | None
-    triangles: int | None
-    vertices: int | None
+    triangles: int | None = None
+    vertices: int | None = None
     chord: float
     degrees: float
     own: bool
-    off_by: float | None
-    watertight: bool | None
-    inside_out: bool | None
-    failed_faces: int | None
+    off_by: float | None = None
+    watertight: bool | None = None
+    inside_out: bool | None = None
+    failed_faces: int | None = None
     flipped: bool
 
 
@@ -212,21 +311,26 @@ class DressView(BaseModel):
 
 
 class ResultView(BaseModel):
-    """The decisions in force, worked out. `matrix` is column-major: source coordinates to metres, Z up."""
+    """The decisions in force, worked out.
+
+    `cut_parts` are pieces that a polygon left: parts beyond those of the
+    structure, and `cut_nodes` says which nodes they stand at.
+    """
 
     decisions_id: int
     model_key: str
-    matrix: list[float]
-    unit: str | None
-    declared_unit: str | None
-    up: str
-    size: list[float] = Field(description="overall size in metres, X, Y and Z after Fit")
+    sources: list[FittedView]
+    size: list[float] = Field(description="overall size of what entered, in metres, X, Y and Z after Fit")
     box: list[list[float]]
     parts: list[PartResult]
+    cut_parts: list[PartView]
+    cut_nodes: list[int]
     placements: list[int]
+    left_out: int = Field(description="placements that did not enter")
     dresses: list[DressView]
     dress_of: list[int]
-    layer_of: list[str | None]
+    layers: list[str | None]
+    layer_of: list[int]
     materials: list[MaterialView]
     triangles: int
     vertices: int

@@ -65,12 +65,16 @@ class Result:
         return self._total(lambda mesh: len(mesh.positions))
 
     def _total(self, count) -> int:  # type: ignore[no-untyped-def]
-        times = np.bincount(self.sorted.parts, minlength=len(self.model.parts))
         return sum(
-            int(times[part]) * count(mesh)
-            for part in np.flatnonzero(times)
-            if (mesh := self.mesh_of(int(part))) is not None
+            times * count(mesh)
+            for part, times in enumerate(self.times)
+            if times and (mesh := self.mesh_of(part)) is not None
         )
+
+    @cached_property
+    def times(self) -> list[int]:
+        """How many of each part's placements entered."""
+        return np.bincount(self.sorted.parts, minlength=len(self.model.parts)).tolist()
 
     @cached_property
     def box(self) -> Matrix:

@@ -42,17 +42,12 @@ KINDS: dict[str, Kind] = {
         "A file may not reach for files outside its own bundle; only the bare name was looked for.",
         "Put the named file into the same ZIP bundle.",
     ),
-    "several-roots": Kind(
-        "warning",
-        "Only one assembly enters a source; the other files stand beside it unread.",
-        "Drop the other files as jobs of their own.",
-    ),
     "unit-missing": Kind(
         "warning",
         "Without a unit the size of everything is a guess.",
         "State the unit at Fit and look at the size beside the yardstick.",
     ),
-    "improbable-size": Kind(
+    "unit-doubtful": Kind(
         "warning",
         "Models of this size are rare; a wrong unit is likely.",
         "Check the size beside the yardstick at Fit and state the unit if it is wrong.",
@@ -61,6 +56,36 @@ KINDS: dict[str, Kind] = {
         "note",
         "A unit that nobody uses is often a slip of the exporting program.",
         "Check the size beside the yardstick at Fit.",
+    ),
+    "far-from-origin": Kind(
+        "warning",
+        "Renderers count in 32 bit numbers; this far out, surfaces tremble and gaps open.",
+        "Move it near the origin. The offset stays in the decisions and in every receipt.",
+    ),
+    "hidden-layers": Kind(
+        "note",
+        "What its author switched off is often old, or drawn for somebody else.",
+        "It came in with the rest. Leave it out if it is not wanted.",
+    ),
+    "coincident-copies": Kind(
+        "warning",
+        "Two surfaces in one place flicker in a render and weigh twice.",
+        "Take one of each.",
+    ),
+    "reversed-faces": Kind(
+        "note",
+        "A surface that faces inward is a hole to renderers that draw one side.",
+        "They were turned to agree with their neighbours. Look at facing at Mend.",
+    ),
+    "stays-out": Kind(
+        "note",
+        "They mark room or absence, not matter.",
+        "Take them if they are wanted.",
+    ),
+    "dense-part": Kind(
+        "warning",
+        "One part that weighs as much as the scene slows everything and is seldom worth it.",
+        "Give it a coarser chord error of its own, or leave it out.",
     ),
     "unreadable-entity": Kind(
         "warning",
@@ -80,7 +105,7 @@ KINDS: dict[str, Kind] = {
     "unnamed": Kind("note", "Rules by name cannot reach the part.", "Name it in a rule at Sort."),
     "leftovers": Kind(
         "note",
-        "Curves and points have no surface and would be dead weight in a mesh.",
+        "What has no surface would be dead weight in a mesh.",
         "They stay out of the mesh. Nothing needs doing.",
     ),
     "open-shell": Kind(

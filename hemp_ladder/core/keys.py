@@ -19,9 +19,10 @@ def _key(**inputs: Any) -> str:
     return content_key(json.dumps(inputs, sort_keys=True, separators=(",", ":")).encode())
 
 
-def model_key(source: str) -> str:
-    """Key of the model read from the source with this SHA-256 (of one file or of a bundle)."""
-    return _key(kind="model", source=source, version=RECEIVE_VERSION)
+def model_key(source: str, root: str | None = None) -> str:
+    """Key of the model read from the source with this SHA-256 (of one file or of a bundle), or from one file in it."""
+    inputs = {"source": source, "version": RECEIVE_VERSION}
+    return _key(kind="model", **inputs) if root is None else _key(kind="model", root=root, **inputs)
 
 
 def bundle_key(members: list[tuple[str, str]]) -> str:

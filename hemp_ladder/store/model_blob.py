@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.join import Given, Joined, join
 from hemp_ladder.core.model import Colour, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.store import blobs
 
@@ -60,6 +61,18 @@ def decode(data: bytes) -> Model:
 def load(key: str) -> Model:
     """The model stored under the key; the last few stay in memory, and are not to be changed."""
     return decode(blobs.get(f"models/{key}"))
+
+
+@lru_cache(maxsize=8)
+def load_joined(sources: tuple[tuple[str, str, str], ...]) -> Joined:
+    """The models of several sources, given as (ref, name, model key), as one; not to be changed."""
+    return join([Given(ref, name, load(key)) for ref, name, key in sources])
+
+
+def load_details(key: str, block: int) -> list[Any]:
+    """One block of the properties of a model's nodes: [[set, [[name, value]]]] a node. Raises KeyError for none."""
+    found: list[Any] = json.loads(gzip.decompress(blobs.get(f"details/{key}-{block}")))
+    return found
 
 
 def _part(part: Part) -> dict[str, Any]:

@@ -27,16 +27,21 @@ class Job(Base):
 
 
 class Source(Base):
-    """A file, or several that belong together, as received for a job."""
+    """A file, or several that belong together, as received for a job. `ref` is what decisions call it."""
 
     __tablename__ = "sources"
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
     name: Mapped[str]
+    ref: Mapped[str]
 
 
 class Revision(Base):
     """One version of a source. `files` is [{name, sha256, bytes}]; `facts` what it declares.
+
+    `root` names the one of several files that is read, where a bundle holds
+    more than one thing. `outline_key` is set when the structure is known,
+    `model_key` when all is.
 
     state: waiting, reading, ready, refused or cancelled.
     """
@@ -49,6 +54,8 @@ class Revision(Base):
     state: Mapped[str] = mapped_column(default="waiting")
     stage: Mapped[str] = mapped_column(default="")
     count: Mapped[int] = mapped_column(default=0)
+    root: Mapped[str | None]
+    outline_key: Mapped[str | None]
     model_key: Mapped[str | None]
     facts: Mapped[dict[str, Any] | None]
 
@@ -65,6 +72,8 @@ class FindingRow(Base):
     message: Mapped[str]
     remedy: Mapped[str]
     why: Mapped[str]
+    parts: Mapped[list[Any]] = mapped_column(default=list)
+    offers: Mapped[list[Any]] = mapped_column(default=list)
 
 
 class DecisionsRow(Base):
@@ -120,12 +129,13 @@ class MeshRow(Base):
 
 
 class DeliveryRow(Base):
-    """Files made for a target. state: waiting, writing, done, failed or cancelled."""
+    """Files made for a target, of `sources`, [[ref, name, model key]]. state: waiting, writing, done, failed or cancelled."""
 
     __tablename__ = "deliveries"
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
     decisions_id: Mapped[int] = mapped_column(ForeignKey("decisions.id", ondelete="CASCADE"))
+    sources: Mapped[list[Any]] = mapped_column(default=list)
     target: Mapped[dict[str, Any]]
     state: Mapped[str] = mapped_column(default="waiting")
     stage: Mapped[str] = mapped_column(default="")

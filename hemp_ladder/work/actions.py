@@ -1,5 +1,7 @@
 """What a person does to a job: each action is one transaction, its queued work included."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import select, update
@@ -8,8 +10,11 @@ from sqlalchemy.orm import Session
 from hemp_ladder.core.climb import plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
+from hemp_ladder.core.findings import Offer
+from hemp_ladder.core.join import Joined
 from hemp_ladder.core.keys import bundle_key, model_key
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.offers import take_offer
+from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.store import model_blob
 from hemp_ladder.store.database import tell
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, MeshRow, Revision, Source
@@ -32,14 +37,49 @@ def job_of(session: Session, job_id: int, lock: bool = False) -> Job:
     return job
 
 
-def revision_of(session: Session, job_id: int) -> Revision:
-    """The job's newest revision."""
-    found = session.scalars(
-        select(Revision).join(Source).where(Source.job_id == job_id).order_by(Revision.id.desc()).limit(1)
-    ).first()
-    if found is None:
-        raise NothingThere("The job has no source yet.", "Drop a file on it.")
+@dataclass(frozen=True)
+class Received:
+    """A source of a job with its newest revision, and the newest that is read, which may be an older one."""
+
+    source: Source
+    newest: Revision
+    ready: Revision | None
+
+    @property
+    def model_key(self) -> str | None:
+        """Of the model that is there: whole, or as much of it as its structure."""
+        return self.ready.model_key if self.ready else self.newest.outline_key
+
+    @property
+    def busy(self) -> bool:
+        return self.newest.state in ("waiting", "reading")
+
+
+def sources_of(session: Session, job_id: int) -> list[Received]:
+    """The job's sources in the order they came."""
+    sources = session.scalars(select(Source).where(Source.job_id == job_id).order_by(Source.id)).all()
+    revisions = session.scalars(
+        select(Revision).where(Revision.source_id.in_([source.id for source in sources])).order_by(Revision.id.desc())
+    ).all()
+    found = []
+    for source in sources:
+        mine = [revision for revision in revisions if revision.source_id == source.id]
+        if mine:
+            found.append(Received(source, mine[0], next((r for r in mine if r.state == "ready"), None)))
     return found
+
+
+#: The models of a job: (ref, name, model key) of each source.
+Models = tuple[tuple[str, str, str], ...]
+
+
+def models_of(received: list[Received], outlines: bool = False) -> Models:
+    """Those that are read; with outlines, also those of which only the structure is known."""
+    return tuple(
+        (item.source.ref, item.source.name, item.model_key)
+        for item in received
+        if item.model_key is not None and (item.ready is not None or outlines)
+    )
 
 
 def decisions_of(session: Session, job: Job) -> tuple[DecisionsRow, Decisions]:
@@ -52,22 +92,56 @@ def create_job(session: Session, name: str, files: list[dict[str, Any]], decisio
     job = Job(name=name.strip()[:200] or "Untitled")
     session.add(job)
     session.flush()
-    source = Source(job_id=job.id, name=files[0]["name"][:200])
     first = DecisionsRow(job_id=job.id, label="Start", document=(decisions or Decisions()).model_dump(mode="json"))
-    session.add_all([source, first])
+    session.add(first)
     session.flush()
     job.head_id = first.id
-    revision = Revision(source_id=source.id, files=files)
-    session.add(revision)
-    session.flush()
-    defer(session, "receive", revision_id=revision.id)
+    _add(session, job, files)
     return job
 
 
-def source_key(files: list[dict[str, Any]]) -> str:
+def add_source(session: Session, job_id: int, files: list[dict[str, Any]], root: str | None = None) -> None:
+    """One more source beside those that are there; what a bundle held besides is added once, however often asked."""
+    job = job_of(session, job_id, lock=True)
+    if root is not None:
+        there = {(r.newest.root, r.newest.files[0]["sha256"]) for r in sources_of(session, job_id)}
+        if (root, files[0]["sha256"]) in there:
+            return
+    _add(session, job, files, root)
+    tell(session, job.id)
+
+
+def _add(session: Session, job: Job, files: list[dict[str, Any]], root: str | None = None) -> None:
+    name = (root or files[0]["name"])[:200]
+    taken = set(session.scalars(select(Source.ref).where(Source.job_id == job.id)))
+    source = Source(job_id=job.id, name=name, ref=unique_ref(name.rpartition(".")[0] or name, taken))
+    session.add(source)
+    session.flush()
+    _read(session, source, files, root)
+
+
+def replace_source(session: Session, job_id: int, ref: str, files: list[dict[str, Any]]) -> None:
+    """A new revision of a source. The old one stands until the new one is read, and for ever if it cannot be."""
+    job_of(session, job_id, lock=True)
+    source = session.scalars(select(Source).where(Source.job_id == job_id, Source.ref == ref)).first()
+    if source is None:
+        raise NothingThere("The job has no such source.")
+    source.name = files[0]["name"][:200]
+    _read(session, source, files, None)
+    tell(session, job_id)
+
+
+def _read(session: Session, source: Source, files: list[dict[str, Any]], root: str | None) -> None:
+    revision = Revision(source_id=source.id, files=files, root=root)
+    session.add(revision)
+    session.flush()
+    defer(session, "receive", revision_id=revision.id)
+
+
+def source_key(files: list[dict[str, Any]], root: str | None = None) -> str:
     """The key of the model that these files give."""
     pairs = [(item["name"], item["sha256"]) for item in files]
-    return model_key(files[0]["sha256"] if len(files) == 1 else bundle_key(pairs))
+    return model_key(files[0]["sha256"] if len(files) == 1 else bundle_key(pairs), root)
 
 
 def decide(session: Session, job_id: int, document: dict[str, Any], label: str, continues: int | None = None) -> Job:
@@ -90,6 +164,17 @@ def decide(session: Session, job_id: int, document: dict[str, Any], label: str, 
     session.flush()
     _move_head(session, job, following.id)
     return job
+
+
+def take(session: Session, job_id: int, offer: Offer, source: str, parts: Sequence[int]) -> Job:
+    """Put the remedy of a finding in force. Raises SettingsError for one that nobody offers."""
+    job = job_of(session, job_id, lock=True)
+    _, decisions = decisions_of(session, job)
+    models = models_of(sources_of(session, job_id))
+    if not models:
+        raise NothingThere("No source is read yet.", "Wait until Receive is done.")
+    changed = take_offer(model_blob.load_joined(models), decisions, offer, source, parts)
+    return decide(session, job_id, changed.model_dump(mode="json"), offer.label)
 
 
 def undo(session: Session, job_id: int) -> Job:
@@ -134,8 +219,8 @@ def start_climb(session: Session, job: Job) -> None:
     Climbs of the job that are still under way for other decisions stop: what
     they have made stays made.
     """
-    revision = revision_of(session, job.id)
-    if revision.state != "ready" or revision.model_key is None:
+    models = models_of(sources_of(session, job.id))
+    if not models:
         return
     session.execute(
         update(ClimbRow)
@@ -143,7 +228,7 @@ def start_climb(session: Session, job: Job) -> None:
         .values(state="cancelled")
     )
     _, decisions = decisions_of(session, job)
-    missing = missing_meshes(session, model_blob.load(revision.model_key), decisions)
+    missing = missing_meshes(session, model_blob.load_joined(models), decisions)
     if not missing:
         return
     running = session.scalars(
@@ -171,7 +256,7 @@ def catch_up(session: Session, job_id: int) -> None:
         start_climb(session, job)
 
 
-def missing_meshes(session: Session, model: Model, decisions: Decisions) -> list[list[Any]]:
+def missing_meshes(session: Session, model: Joined, decisions: Decisions) -> list[list[Any]]:
     """`MeshRequest.as_list` of every mesh that is wanted and not there."""
     wanted = {r.key: r for r in plan(model, decisions).requests if r is not None}
     there = set(session.scalars(select(MeshRow.key).where(MeshRow.key.in_(list(wanted)))))
@@ -195,19 +280,19 @@ def cancel_climb(session: Session, job_id: int) -> None:
     session.execute(
         update(ClimbRow).where(ClimbRow.job_id == job_id, ClimbRow.state == "working").values(state="cancelled")
     )
-    revision = revision_of(session, job_id)
-    if revision.state in ("waiting", "reading"):
-        revision.state = "cancelled"
+    for item in sources_of(session, job_id):
+        if item.busy:
+            item.newest.state = "cancelled"
     tell(session, job_id)
 
 
 def resume(session: Session, job_id: int) -> None:
     """Take up again what was cancelled."""
     job = job_of(session, job_id, lock=True)
-    revision = revision_of(session, job_id)
-    if revision.state == "cancelled":
-        revision.state = "waiting"
-        defer(session, "receive", revision_id=revision.id)
+    for item in sources_of(session, job_id):
+        if item.newest.state == "cancelled":
+            item.newest.state = "waiting"
+            defer(session, "receive", revision_id=item.newest.id)
     start_climb(session, job)
     tell(session, job_id)
 
@@ -215,12 +300,14 @@ def resume(session: Session, job_id: int) -> None:
 def ship(session: Session, job_id: int) -> DeliveryRow:
     """Queue a delivery of the decisions in force to their target."""
     job = job_of(session, job_id, lock=True)
-    if revision_of(session, job_id).state != "ready":
-        raise SettingsError("The source is not read yet.", "Wait until Receive is done.")
+    received = sources_of(session, job_id)
+    if any(item.busy for item in received) or not models_of(received):
+        raise SettingsError("Not every source is read yet.", "Wait until Receive is done.")
     _, decisions = decisions_of(session, job)
     delivery = DeliveryRow(
-        job_id=job.id, decisions_id=job.head_id, target=decisions.ship.target.model_dump(mode="json"), files=[]
-    )
+        job_id=job.id, decisions_id=job.head_id, target=decisions.ship.target.model_dump(mode="json"), files=[],
+        sources=[list(item) for item in models_of(received)],
+    )  # fmt: skip
     session.add(delivery)
     session.flush()
     defer(session, "ship", delivery_id=delivery.id)

@@ -30,12 +30,14 @@ def _unheard(*_: Any) -> None:
 
 @dataclass(frozen=True)
 class Ears:
-    """Who hears what a reader reports: shapes by key, stages with a count, the structure, blocks of properties."""
+    """Who hears what is found: shapes by key, stages with a count, the structure, blocks of properties,
+    and the names of files in the bundle that stand for themselves."""
 
     shape: Callable[[str, bytes], None] = _unheard
     stage: Callable[[str, int], None] = _unheard
     outline: Callable[[Model], None] = _unheard
     details: Callable[[int, bytes], None] = _unheard
+    others: Callable[[list[str]], None] = _unheard
 
 
 def receive_files(
@@ -44,14 +46,17 @@ def receive_files(
     crew: Crew,
     ears: Ears,
     cancelled: Callable[[], bool] = lambda: False,
+    root: str | None = None,
 ) -> Model:
-    """Read files, given as (name, path), laying what must lie side by side in `folder`.
+    """Read files, given as (name, path), laying what must lie side by side in `folder`; `root` names the one to read.
 
     Raises SourceRefused when there is no model to be had.
     """
     names = ", ".join(name for name, _ in files[:3])
     try:
-        bundle = open_bundle(files, folder)
+        bundle = open_bundle(files, folder, root)
+        if bundle.others:
+            ears.others(bundle.others)
         model = _read(bundle.root, crew, ears, cancelled)
     except UnreadableSource as error:
         raise SourceRefused(finding("unreadable-source", names, error.message, error.remedy)) from error

@@ -5,6 +5,7 @@ import tempfile
 import time
 import zipfile
 from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,7 @@ from hemp_ladder.core.errors import Cancelled
 from hemp_ladder.core.facet import MeshRequest
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.model import Model
 from hemp_ladder.core.ship.deliver import climb_ship
 from hemp_ladder.core.ship.names import file_stem
 from hemp_ladder.core.ship.settings import Target
@@ -34,11 +36,11 @@ from hemp_ladder.store.tables import (
     Revision,
     Source,
 )  # fmt: skip
-from hemp_ladder.work.actions import catch_up, source_key, start_climb
+from hemp_ladder.work.actions import add_source, catch_up, models_of, source_key, sources_of, start_climb
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.queue import MOST_ATTEMPTS, STALLED_SECONDS, app
 from hemp_ladder.work.receipts import receipt_file
-from hemp_ladder.work.receiving import SourceRefused, receive_files
+from hemp_ladder.work.receiving import Ears, SourceRefused, receive_files
 from hemp_ladder.work.shelf import make_meshes
 
 #: Meshes a task makes before it stores them, so that the stage fills as they come.
@@ -55,11 +57,11 @@ def receive(revision_id: int) -> None:
             return
         job_id = s.get_one(Source, revision.source_id).job_id
         revision.state, revision.stage, revision.count = "reading", "reading", 0
-        files = list(revision.files)
+        files, root = list(revision.files), revision.root
         tell(s, job_id)
-    key = source_key(files)
+    key = source_key(files, root)
     try:
-        model = model_blob.load(key) if blobs.exists(f"models/{key}") else _read(files, revision_id, job_id, key)
+        model = model_blob.load(key) if blobs.exists(f"models/{key}") else _read(files, root, revision_id, job_id, key)
     except SourceRefused as refused:
         _close_revision(revision_id, job_id, "refused", [refused.finding])
         return
@@ -70,17 +72,25 @@ def receive(revision_id: int) -> None:
         if revision.state != "reading":
             return
         revision.model_key = key
-        revision.facts = {
-            "format": model.format, "schema": model.schema, "writer": model.writer,
-            "bytes": sum(item["bytes"] for item in files), "unit": model.unit, "up": model.up,
-            "parts": sum(1 for part in model.parts if part.faces), "placements": len(model.placements),
-            "layers": len(model.layers), "colours": len(model.colours()),
-            "size": (np.ptp(model.box, axis=0) * float(model.metres_per_coordinate)).tolist(),
-        }  # fmt: skip
+        revision.facts = _facts(model, sum(item["bytes"] for item in files))
     _close_revision(revision_id, job_id, "ready", model.findings)
 
 
-def _read(files: list[dict[str, Any]], revision_id: int, job_id: int, key: str) -> Any:
+def _facts(model: Model, size: int) -> dict[str, Any]:
+    """What a source declares, for whoever shows it without opening the model."""
+    return {
+        "format": model.format, "schema": model.schema, "writer": model.writer, "bytes": size,
+        "unit": model.unit, "up": model.up, "metres": float(model.metres_per_coordinate),
+        "parts": sum(1 for part in model.parts if part.faces), "placements": len(model.placements),
+        "layers": len(model.layers), "hidden": model.hidden, "colours": len(model.colours()),
+        "storeys": len(dict.fromkeys(node.tags.storey for node in model.nodes if node.tags.storey)),
+        "leftovers": model.leftovers, "place": asdict(model.place) if model.place else None,
+        "size": (np.ptp(model.box, axis=0) * float(model.metres_per_coordinate)).tolist(),
+        "middle": (model.box.mean(axis=0) * float(model.metres_per_coordinate)).tolist(),
+    }  # fmt: skip
+
+
+def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_id: int, key: str) -> Model:
     last = 0.0
 
     def on_stage(stage: str, count: int) -> None:
@@ -93,9 +103,24 @@ def _read(files: list[dict[str, Any]], revision_id: int, job_id: int, key: str) 
             revision.stage, revision.count = stage, count
             tell(s, job_id)
 
-    def keep(part_key: str, data: bytes) -> None:
-        blobs.put(f"shapes/{part_key}", data)
+    def on_outline(model: Model) -> None:
+        name = f"{key}-outline"
+        blobs.put(f"models/{name}", model_blob.encode(model))
+        with session() as s:
+            s.get_one(Revision, revision_id).outline_key = name
+            tell(s, job_id)
 
+    def on_others(names: list[str]) -> None:
+        if root is None:
+            with session() as s:
+                for name in names:
+                    add_source(s, job_id, files, name)
+
+    ears = Ears(
+        shape=lambda part_key, data: blobs.put(f"shapes/{part_key}", data),
+        stage=on_stage, outline=on_outline, others=on_others,
+        details=lambda number, data: blobs.put(f"details/{key}-{number}", data),
+    )  # fmt: skip
     with tempfile.TemporaryDirectory() as folder, Crew(1) as crew:
         laid = []
         for number, item in enumerate(files):
@@ -104,7 +129,7 @@ def _read(files: list[dict[str, Any]], revision_id: int, job_id: int, key: str) 
             laid.append((item["name"], path))
         bundle = Path(folder) / "bundle"
         bundle.mkdir()
-        model = receive_files(laid, bundle, crew, keep, on_stage, _asker(Revision, revision_id, {"cancelled"}))
+        model = receive_files(laid, bundle, crew, ears, _asker(Revision, revision_id, {"cancelled"}), root)
     blobs.put(f"models/{key}", model_blob.encode(model))
     return model
 
@@ -130,7 +155,10 @@ def _close_revision(revision_id: int, job_id: int, state: str, findings: Sequenc
         revision = s.get_one(Revision, revision_id)
         revision.state, revision.stage = state, ""
         s.query(FindingRow).filter(FindingRow.revision_id == revision_id).delete()
-        s.add_all(FindingRow(revision_id=revision_id, **item.as_dict()) for item in findings)
+        for item in findings:
+            values = item.as_dict()
+            del values["source"]
+            s.add(FindingRow(revision_id=revision_id, **values))
         s.flush()
         if state == "ready":
             job = s.get_one(Job, job_id, with_for_update=True)
@@ -240,9 +268,9 @@ def ship(delivery_id: int) -> None:
         job = s.get_one(Job, delivery.job_id)
         decisions = Decisions.model_validate(s.get_one(DecisionsRow, delivery.decisions_id).document)
         target = Target.model_validate(delivery.target)
-        revision = s.scalars(
-            select(Revision).join(Source).where(Source.job_id == job.id).order_by(Revision.id.desc()).limit(1)
-        ).one()
+        received = sources_of(s, job.id)
+        sources: Any = tuple(tuple(item) for item in delivery.sources) or models_of(received)
+        files = [item for r in received for item in r.newest.files]
         delivery.state, delivery.stage = "writing", "meshing"
         tell(s, job.id)
     cancelled = _asker(DeliveryRow, delivery_id, {"cancelled"})
@@ -255,25 +283,26 @@ def ship(delivery_id: int) -> None:
             tell(s, job.id)
 
     try:
-        assert revision.model_key is not None
-        result = climb(model_blob.load(revision.model_key), decisions, StoreShelf(cancelled))
+        result = climb(model_blob.load_joined(sources), decisions, StoreShelf(cancelled))
         with tempfile.TemporaryDirectory() as folder:
             stem = file_stem(job.name, set())
             shipped = climb_ship(result, target, Path(folder) / f"{stem}.{target.format}", stage)
             proof = Path(folder) / f"{stem}-receipt.json"
-            receipt_file(proof, shipped, decisions, revision.files)
+            receipt_file(proof, shipped, decisions, files)
             bundle = _bundle([*shipped.paths, proof], Path(folder) / "bundle.zip")
             stage("storing")
             name = f"{_sha256(bundle)}.zip"
             blobs.put_file(f"deliveries/{name}", bundle)
             size = bundle.stat().st_size
-            files = [{"name": path.name, "bytes": path.stat().st_size} for path in shipped.paths]
+            written = [{"name": path.name, "bytes": path.stat().st_size} for path in shipped.paths]
     except Cancelled:
         return
     except Exception as error:
         _close_delivery(delivery_id, "failed", message=f"Writing failed: {type(error).__name__}: {error}"[:400])
         raise
-    _close_delivery(delivery_id, "done", files=files, bundle=name, bundle_bytes=size, receipt=shipped.receipt.as_dict())
+    _close_delivery(
+        delivery_id, "done", files=written, bundle=name, bundle_bytes=size, receipt=shipped.receipt.as_dict()
+    )
 
 
 def _bundle(paths: list[Path], out: Path) -> Path:

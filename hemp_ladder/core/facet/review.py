@@ -1,11 +1,12 @@
 """What is noticed about the triangles of a climb."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Protocol
 
 from hemp_ladder.core.facet import MeshRequest
-from hemp_ladder.core.findings import Finding, finding
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.findings import Finding, Offer, finding
+from hemp_ladder.core.fit import Fitted
+from hemp_ladder.core.units import say_metric
 
 
 class Figures(Protocol):
@@ -26,28 +27,62 @@ class Figures(Protocol):
     def inside_out(self) -> bool: ...
 
 
+#: Common practice: scenes of 50,000 triangles trouble nobody, one to two million slow a workstation.
+DENSE_TRIANGLES, DENSE_SHARE = 250_000, 0.25
+
+
 def review_meshes(
-    model: Model, requests: Sequence[MeshRequest | None], flipped: Sequence[bool], meshes: Mapping[str, Figures]
+    fitted: Fitted,
+    requests: Sequence[MeshRequest | None],
+    flipped: Sequence[bool],
+    meshes: Mapping[str, Figures],
+    times: Sequence[int],
 ) -> list[Finding]:
-    """Faces and parts without triangles, and parts that are inside out, in the model's order.
+    """Very dense parts, faces and parts without triangles, and parts that are inside out, in the model's order.
+
+    `times` counts each part's placements.
 
     Parts whose mesh is not there yet are passed over.
     """
-    found: list[Finding] = []
-    for part, request, turned in zip(model.parts, requests, flipped, strict=True):
+    model = fitted.model
+    found: list[Finding] = [*_dense(fitted, requests, times, meshes)]
+    for index, (part, request, turned) in enumerate(zip(model.parts, requests, flipped, strict=True)):
         mesh = meshes.get(request.key) if request else None
         if request is None or mesh is None:
             continue
         if not mesh.count and part.cut and not mesh.failed_count:
             continue  # nothing of it lies inside the polygon
         if not mesh.count:
-            found.append(finding("failed-part", part.ref, f"{part.ref}: none of its faces could be meshed."))
+            message = f"{part.ref}: none of its faces could be meshed."
+            found.append(finding("failed-part", part.ref, message, parts=[index]))
             continue
         if mesh.failed_count:
             number = "1 face" if mesh.failed_count == 1 else f"{mesh.failed_count} faces"
-            found.append(
-                finding("failed-face", part.ref, f"{part.ref}: {number} of {request.faces} could not be meshed.")
-            )
+            message = f"{part.ref}: {number} of {request.faces} could not be meshed."
+            found.append(finding("failed-face", part.ref, message, parts=[index]))
         if mesh.watertight and mesh.inside_out != turned:
-            found.append(finding("inside-out", part.ref, f"{part.ref}: its surface faces inward."))
+            message, offer = f"{part.ref}: its surface faces inward.", Offer("Turn it", "flip")
+            found.append(finding("inside-out", part.ref, message, parts=[index], offers=[offer]))
     return found
+
+
+def _dense(
+    fitted: Fitted, requests: Sequence[MeshRequest | None], times: Sequence[int], meshes: Mapping[str, Figures]
+) -> Iterator[Finding]:
+    """Parts with a large share of a job that is large; only once all meshes are there, or shares mean nothing."""
+    wanted = [(i, r) for i, r in enumerate(requests) if r is not None and times[i]]
+    if not all(request.key in meshes for _, request in wanted):
+        return
+    weights = {i: meshes[request.key].count * times[i] for i, request in wanted}
+    whole = sum(weights.values())
+    for index, request in wanted:
+        weight = weights[index]
+        if weight <= DENSE_TRIANGLES or weight <= DENSE_SHARE * whole or len(wanted) < 4:
+            continue
+        part = fitted.model.parts[index]
+        coarser = min(4 * request.chord * float(fitted.scale_of(index)), 1.0)
+        yield finding(
+            "dense-part", part.ref,
+            f"{part.ref}: {weight:,} triangles over its placements, {100 * weight / whole:.0f}% of the job.",
+            parts=[index], offers=[Offer(f"Chord error {say_metric(coarser)}", "chord", {"metres": coarser})],
+        )  # fmt: skip

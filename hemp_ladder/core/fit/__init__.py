@@ -11,7 +11,17 @@ from hemp_ladder.core.join import Joined, as_joined
 from hemp_ladder.core.model import Matrix, Model
 from hemp_ladder.core.units import UNITS
 
-__all__ = ["Axis", "FitSettings", "Fitted", "FittedSource", "SourceFit", "climb_fit", "moved_box", "turn_from_z", "turn_to_z"]
+__all__ = [
+    "Axis",
+    "FitSettings",
+    "Fitted",
+    "FittedSource",
+    "SourceFit",
+    "climb_fit",
+    "moved_box",
+    "turn_from_z",
+    "turn_to_z",
+]
 
 # Rotations that bring the named axis to +Z, by quarter turns only, so that
 # they are exact. The y row is the one every Y-up format uses: Z becomes -Y.

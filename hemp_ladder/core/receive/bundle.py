@@ -11,7 +11,8 @@ from pathlib import Path, PurePosixPath
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding
-from hemp_ladder.core.receive.step.header import is_step, unescape
+from hemp_ladder.core.receive import kind_of
+from hemp_ladder.core.receive.step.header import unescape
 
 #: A bundle may grow to this when unpacked, and by this factor: more is a bomb.
 MOST_BYTES = 8 << 30
@@ -22,10 +23,11 @@ _DOCUMENT = re.compile(rb"DOCUMENT_FILE\s*\(\s*'((?:[^']|'')*)'", re.IGNORECASE)
 
 @dataclass
 class Bundle:
-    """The file to read, and what was noticed on the way to it."""
+    """The file to read, what was noticed on the way to it, and the names of others that stand for themselves."""
 
     root: Path
     findings: list[Finding] = field(default_factory=list)
+    others: list[str] = field(default_factory=list)
 
 
 def is_zip(path: Path) -> bool:
@@ -33,8 +35,8 @@ def is_zip(path: Path) -> bool:
         return file.read(4) == b"PK\x03\x04"
 
 
-def open_bundle(files: list[tuple[str, Path]], folder: Path) -> Bundle:
-    """Lay files, given as (name, path), side by side in `folder` and find the one to read.
+def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = None) -> Bundle:
+    """Lay files, given as (name, path), side by side in `folder` and find the one to read, or take the one named.
 
     Members are matched by bare name, whatever folder they came in; a
     reference that reaches outside the bundle is cut down to its bare name.
@@ -50,23 +52,23 @@ def open_bundle(files: list[tuple[str, Path]], folder: Path) -> Bundle:
                 target.unlink(missing_ok=True)
                 target.symlink_to(path.resolve())
             members[target.name] = target
-    readable = {name: path for name, path in members.items() if _is_step_file(path)}
+    readable = {name: path for name, path in members.items() if kind_of(path)}
     if not readable:
         if len(members) == 1:
             return Bundle(next(iter(members.values())))
         raise UnreadableSource(
             f"None of the {len(members)} files in the bundle can be read here.",
-            "Put a STEP file into it.",
+            "Put a STEP, IFC, IGES or BREP file into it.",
         )
-    return _pick_root(readable)
+    return _pick_root(readable, root)
 
 
-def _pick_root(members: dict[str, Path]) -> Bundle:
+def _pick_root(members: dict[str, Path], wanted: str | None) -> Bundle:
     findings: list[Finding] = []
     by_fold = {name.casefold(): name for name in members}
     named: set[str] = set()
     for name, path in members.items():
-        for reference in _references(path):
+        for reference in _references(path) if is_step_file(path) else ():
             bare = _bare(reference)
             if bare != reference:
                 _cut_down(path, reference, bare)
@@ -82,11 +84,16 @@ def _pick_root(members: dict[str, Path]) -> Bundle:
                 if found != name:
                     named.add(found)
     roots = [name for name in members if name not in named] or list(members)
-    roots.sort(key=lambda name: (-len(_references(members[name])), -members[name].stat().st_size, name))
-    if len(roots) > 1:
-        others = ", ".join(clip(name, 40) for name in roots[1:6])
-        findings.append(finding("several-roots", roots[0], f"It was read; beside it stand {others}."))
-    return Bundle(members[roots[0]], findings)
+    roots.sort(
+        key=lambda name: (
+            -len(_references(members[name]) if is_step_file(members[name]) else ()),
+            -members[name].stat().st_size,
+            name,
+        )
+    )
+    if wanted is not None:
+        return Bundle(members[wanted] if wanted in members else members[roots[0]], findings)
+    return Bundle(members[roots[0]], findings, roots[1:])
 
 
 def _references(path: Path) -> list[str]:
@@ -111,9 +118,8 @@ def _cut_down(path: Path, reference: str, bare: str) -> None:
     path.write_bytes(data)
 
 
-def _is_step_file(path: Path) -> bool:
-    with path.open("rb") as file:
-        return is_step(file.read(64))
+def is_step_file(path: Path) -> bool:
+    return kind_of(path) == "STEP"
 
 
 def _bare(name: str) -> str:
@@ -160,7 +166,7 @@ def _copy(source, out, allowed: int) -> int:  # type: ignore[no-untyped-def]
 
 def beside(path: Path) -> list[Path]:
     """The files next to `path` that it refers to by name, and those that they refer to in turn."""
-    if is_zip(path) or not _is_step_file(path):
+    if is_zip(path) or not is_step_file(path):
         return []
     siblings = {item.name.casefold(): item for item in path.parent.iterdir() if item.is_file()}
     found: dict[str, Path] = {}

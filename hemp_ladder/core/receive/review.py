@@ -1,78 +1,195 @@
-"""What is noticed about a model once it is read, before any triangle is made."""
+"""What is noticed about a model once it is read, before any triangle is made.
 
-from collections.abc import Iterator
+Each finding is held back where it would cry wolf: volumes of air and holes
+need no name and no colour, a format that knows neither says so once, and
+openness counts by parts, not by edges.
+"""
+
+from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 
-from hemp_ladder.core.findings import Finding, clip, finding
+from hemp_ladder.core.findings import Finding, Offer, clip, finding
+from hemp_ladder.core.join import as_joined
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.take import later_copies
 from hemp_ladder.core.units import UNITS, say_metric
 
 #: Common practice: products, rooms and sites lie between these; what lies
 #: outside is nearly always a wrong unit.
 SMALLEST_METRES, LARGEST_METRES = 2e-3, 5e3
+#: From ten kilometres on, the 32 bit numbers of renderers are off by half a millimetre and more.
+FAR_METRES = 1e4
+_LIKELY = ("mm", "cm", "m", "in", "ft")
 _NAMED = 5
+_ORDER = {"error": 0, "warning": 1, "note": 2}
 
 
 def review(model: Model) -> list[Finding]:
-    """Findings about the received model, gravest first."""
-    found = [*_size(model), *_dress(model), *_names(model), *_shells(model), *_leftovers(model)]
-    order = {"error": 0, "warning": 1, "note": 2}
-    return sorted(found, key=lambda item: order[item.severity])
+    """Findings about the received model beside its reader's own, gravest first."""
+    seen = _seen(model)
+    found = [
+        *_unit(model), *_place(model), *_dress(model, seen), *_names(model, seen), *_shells(model, seen),
+        *_copies(model), *_hidden(model), *_extras(model), *_leftovers(model),
+    ]  # fmt: skip
+    return sorted([*model.findings, *found], key=lambda item: _ORDER[item.severity])
 
 
-def _list(names: list[str]) -> str:
-    shown = ", ".join(clip(name, 40) for name in names[:_NAMED])
-    return f"{shown} and {len(names) - _NAMED} more" if len(names) > _NAMED else shown
+def _seen(model: Model) -> list[int]:
+    """Indices of the parts with a surface that stand somewhere as matter to look at."""
+    used = {node.part for node in model.nodes if node.part >= 0 and node.tags.kind == "body"}
+    return [index for index in sorted(used) if model.parts[index].faces]
 
 
-def _size(model: Model) -> Iterator[Finding]:
+def names(words: Sequence[str]) -> str:
+    """The first few, and how many more."""
+    shown = ", ".join(clip(word, 40) for word in words[:_NAMED])
+    return f"{shown} and {len(words) - _NAMED:,} more" if len(words) > _NAMED else shown
+
+
+def plural(count: int, word: str, several: str = "") -> str:
+    return f"{count:,} {word if count == 1 else several or word + 's'}"
+
+
+def _unit(model: Model) -> Iterator[Finding]:
     if not any(part.faces for part in model.parts):
         yield finding("empty-model", model.format, "The file holds no surface, only structure or curves.")
         return
-    if model.unit is None:
-        yield finding("unit-missing", model.format, "The file declares no unit of length; millimetres are taken.")
     largest = float(np.ptp(model.box, axis=0).max() * float(model.metres_per_coordinate))
-    if not SMALLEST_METRES <= largest <= LARGEST_METRES:
-        others = [code for code in ("mm", "cm", "m", "in", "ft") if code != model.unit]
-        declared = UNITS[model.unit].metres if model.unit else model.metres_per_coordinate
-        sizes = ", ".join(f"{code}: {say_metric(largest * float(UNITS[code].metres / declared))}" for code in others)
+    assumed = UNITS[model.unit].metres if model.unit else model.metres_per_coordinate
+    sizes = {code: largest * float(UNITS[code].metres / assumed) for code in _LIKELY if code != model.unit}
+    offers = [Offer(f"It is {code}: {say_metric(size)}", "state-unit", {"unit": code}) for code, size in sizes.items()]
+    told = ", ".join(f"{say_metric(size)} in {code}" for code, size in sizes.items())
+    whole = range(len(model.parts))
+    if model.unit is None and not any(item.code == "unit-odd" for item in model.findings):
+        taken = next((unit.name for unit in UNITS.values() if unit.metres == model.metres_per_coordinate), "") + "s"
         yield finding(
-            "improbable-size", model.format,
-            f"The model is {say_metric(largest)} at its largest. In other units it would be {sizes}.",
+            "unit-missing", model.format,
+            f"The file declares no unit of length; {taken} are taken. At its largest it would be {told}.",
+            parts=whole, offers=offers,
+        )  # fmt: skip
+    elif not SMALLEST_METRES <= largest <= LARGEST_METRES:
+        likely = [
+            o for o, size in zip(offers, sizes.values(), strict=True) if SMALLEST_METRES <= size <= LARGEST_METRES
+        ]
+        yield finding(
+            "unit-doubtful", model.format,
+            f"The model is {say_metric(largest)} at its largest. It would be {told}.", parts=whole, offers=likely,
         )  # fmt: skip
 
 
-def _dress(model: Model) -> Iterator[Finding]:
-    dressed = {n.part for n in model.nodes if n.part >= 0 and (n.colour or n.layer)}
-    bare = [
-        part.ref
-        for i, part in enumerate(model.parts)
-        if part.faces and not (part.colour or part.layer or part.face_colours or i in dressed)
-    ]
-    if bare:
-        verb = "part has" if len(bare) == 1 else "parts have"
-        yield finding("no-material", _list(bare), f"{len(bare)} {verb} neither colour nor layer: {_list(bare)}.")
+def _place(model: Model) -> Iterator[Finding]:
+    scale = float(model.metres_per_coordinate)
+    away = float(np.linalg.norm(model.box.mean(axis=0)) * scale)
+    size = float(np.ptp(model.box, axis=0).max() * scale)
+    if away > FAR_METRES and away > 3 * size:
+        yield finding(
+            "far-from-origin", model.format,
+            f"Its middle lies {say_metric(away)} from the origin, {away / max(size, 1e-9):,.0f} times its own size.",
+            parts=range(len(model.parts)), offers=[Offer("Move it near the origin", "near-origin")],
+        )  # fmt: skip
 
 
-def _names(model: Model) -> Iterator[Finding]:
-    bare = [part.ref for part in model.parts if not part.name.strip()]
-    if bare:
-        verb = "part has" if len(bare) == 1 else "parts have"
-        yield finding("unnamed", _list(bare), f"{len(bare)} {verb} no name. Here they are called {_list(bare)}.")
+def _dress(model: Model, seen: list[int]) -> Iterator[Finding]:
+    columns = as_joined(model).columns
+    dressed = {
+        int(part)
+        for part, layer, colour in zip(columns.part, columns.layer, columns.colour, strict=True)
+        if columns.layers[layer] or columns.colours[colour]
+    }
+    dressed |= {node.part for node in model.nodes if node.part >= 0 and node.tags.materials}
+    bare = [i for i in seen if i not in dressed and not model.parts[i].face_colours]
+    yield from _about_parts(
+        model, "no-material", bare, seen, "has neither colour, layer nor material", "have neither colour, layer nor material",
+        [Offer("Give them plain clay", "material", {"material": "clay"})],
+    )  # fmt: skip
 
 
-def _shells(model: Model) -> Iterator[Finding]:
-    for part in model.parts:
-        if part.faces and part.open_edges:
-            edges = "edge" if part.open_edges == 1 else "edges"
-            yield finding("open-shell", part.ref, f"Its surface is open along {part.open_edges} {edges}.")
+def _names(model: Model, seen: list[int]) -> Iterator[Finding]:
+    bare = [i for i in seen if not model.parts[i].name.strip()]
+    yield from _about_parts(model, "unnamed", bare, seen, "has no name", "have no name", [])
+
+
+def _about_parts(
+    model: Model, code: str, bare: list[int], seen: list[int], one: str, several: str, offers: list[Offer]
+) -> Iterator[Finding]:
+    if not bare:
+        return
+    refs = [model.parts[i].ref for i in bare]
+    if len(bare) == len(seen) and len(bare) > 1:
+        message = f"None of the {len(bare):,} parts {one}.".replace("has neither", "has either").replace(
+            " nor ", " or "
+        )
+        message = message.replace("has no name", "has a name")
+        yield finding(code, model.format, message, parts=bare, offers=offers)
+        return
+    verb = one if len(bare) == 1 else several
+    yield finding(code, names(refs), f"{plural(len(bare), 'part')} {verb}: {names(refs)}.", parts=bare, offers=offers)
+
+
+def _shells(model: Model, seen: list[int]) -> Iterator[Finding]:
+    opened = [i for i in seen if model.parts[i].open_edges]
+    if opened:
+        refs = [model.parts[i].ref for i in opened]
+        edges = sum(model.parts[i].open_edges for i in opened)
+        message = f"{plural(len(opened), 'part')} with {plural(edges, 'open edge')}: {names(refs)}."
+        yield finding("open-shell", names(refs), message, parts=opened)
+    turned = [i for i in seen if model.parts[i].turned]
+    if turned:
+        refs = [model.parts[i].ref for i in turned]
+        faces = sum(model.parts[i].turned for i in turned)
+        message = f"{plural(faces, 'face')} of {plural(len(turned), 'part')} faced against the rest and {'was' if faces == 1 else 'were'} turned: {names(refs)}."
+        yield finding("reversed-faces", names(refs), message, parts=turned)
+
+
+def _copies(model: Model) -> Iterator[Finding]:
+    joined = as_joined(model)
+    columns = joined.columns
+    body = np.array([tags.kind == "body" for tags in columns.all_tags], dtype=bool)
+    mask = body[columns.tags] if len(columns.tags) else np.zeros(0, dtype=bool)
+    copies = np.flatnonzero(later_copies(joined, mask))
+    if len(copies):
+        parts = np.unique(columns.part[copies]).tolist()
+        refs = [model.parts[i].ref for i in parts]
+        count = "1 placement lies" if len(copies) == 1 else f"{len(copies):,} placements lie"
+        yield finding(
+            "coincident-copies", names(refs), f"{count} exactly on another of the same shape: {names(refs)}.",
+            parts=parts, offers=[Offer("Take one of each", "without-copies")],
+        )  # fmt: skip
+
+
+def _hidden(model: Model) -> Iterator[Finding]:
+    if model.hidden:
+        columns = as_joined(model).columns
+        off = set(model.hidden)
+        parts = sorted(
+            {int(p) for p, layer in zip(columns.part, columns.layer, strict=True) if columns.layers[layer] in off}
+        )
+        offers = [Offer("Leave them out", "leave-layers", {"layers": model.hidden})] if parts else []
+        message = (
+            f"{plural(len(model.hidden), 'layer is', 'layers are')} switched off in the file: {names(model.hidden)}."
+        )
+        yield finding("hidden-layers", names(model.hidden), message, parts=parts, offers=offers)
+
+
+def _extras(model: Model) -> Iterator[Finding]:
+    words = {"space": "volume of air", "opening": "opening", "annotation": "annotation"}
+    severals = {"space": "volumes of air", "opening": "openings", "annotation": "annotations"}
+    labels = {"space": "Take the spaces", "opening": "Take the openings", "annotation": "Take the annotations"}
+    for kind, word in words.items():
+        parts = [n.part for n in model.nodes if n.tags.kind == kind and n.part >= 0 and model.parts[n.part].faces]
+        if parts:
+            yield finding(
+                "stays-out", model.format, f"{plural(len(parts), word, severals[kind])} with a body stay out unless asked.",
+                parts=sorted(set(parts)), offers=[Offer(labels[kind], "also", {"kind": kind})],
+            )  # fmt: skip
 
 
 def _leftovers(model: Model) -> Iterator[Finding]:
-    curves = sum(part.curves for part in model.parts)
-    points = sum(part.points for part in model.parts)
-    places = [part.ref for part in model.parts if part.curves or part.points]
-    if curves or points:
-        kinds = [f"{n} {word}{'' if n == 1 else 's'}" for n, word in ((curves, "curve"), (points, "point")) if n]
-        yield finding("leftovers", _list(places), f"{' and '.join(kinds)} without a surface stay out of the mesh.")
+    count: Callable[[str], int] = lambda what: sum(getattr(part, what) for part in model.parts)  # noqa: E731
+    kinds = {"curve": count("curves"), "point": count("points"), **model.leftovers}
+    shown = [plural(n, kind) for kind, n in kinds.items() if n]
+    if shown:
+        places = [i for i, part in enumerate(model.parts) if part.curves or part.points]
+        where = names([model.parts[i].ref for i in places]) if places else model.format
+        yield finding("leftovers", where, f"{', '.join(shown)} without a surface stay out of the mesh.", parts=places)

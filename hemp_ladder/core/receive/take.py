@@ -14,6 +14,8 @@ from hemp_ladder.core.join import Joined
 from hemp_ladder.core.model import Cut
 from hemp_ladder.core.receive.settings import Choice, ReceiveSettings, Region
 
+#: Corners around three sides of a box, numbered as `_corners` does.
+_SIDES = np.array([[0, 2, 6, 4], [0, 4, 5, 1], [0, 2, 3, 1]])
 Mask = NDArray[np.bool_]
 
 
@@ -162,6 +164,19 @@ def _corners(fitted: Fitted, rows: NDArray[np.int64]) -> NDArray[np.float64]:
     return corners @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
 
 
+def plan_corners(fitted: Fitted, rows: NDArray[np.int64]) -> NDArray[np.float64]:
+    """For each row four corners, (r, 4, 2), of its outline on the plan: the side of its box that lies flattest."""
+    if not len(rows):
+        return np.zeros((0, 4, 2))
+    corners = _corners(fitted, rows)
+    # Of the three pairs of sides, the one whose outline covers most of the plan.
+    sides = corners[:, _SIDES]
+    across = sides[..., 2, :2] - sides[..., 0, :2]
+    along = sides[..., 3, :2] - sides[..., 1, :2]
+    area = np.abs(across[..., 0] * along[..., 1] - across[..., 1] * along[..., 0])
+    return sides[np.arange(len(rows)), area.argmax(axis=1), :, :2]
+
+
 def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Taken:
     """The placements whose outline on the plan touches the polygon; cut where asked.
 
@@ -204,4 +219,3 @@ def _with_cuts(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Fitte
         model, parts=parts, nodes=nodes, columns=replace(model.columns, part=column), piece_of_part=owners
     )  # fmt: skip
     return Fitted(changed, fitted.sources)
-

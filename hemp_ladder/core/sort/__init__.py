@@ -78,7 +78,9 @@ def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
     model, columns = taken.model, taken.model.columns
     rows = taken.rows
     table = [(rule, _matcher(rule)) for rule in settings.rules]
-    name = columns.name[rows] if any(rule.by == "name" for rule in settings.rules) else np.zeros_like(columns.name[rows])
+    name = (
+        columns.name[rows] if any(rule.by == "name" for rule in settings.rules) else np.zeros_like(columns.name[rows])
+    )
     asked = np.column_stack([columns.part[rows], columns.layer[rows], columns.colour[rows], columns.tags[rows], name])
     questions, first, answer_of = np.unique(asked, axis=0, return_index=True, return_inverse=True)
     dresses: dict[Dress, int] = {}

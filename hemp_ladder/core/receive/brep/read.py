@@ -39,7 +39,8 @@ def read_brep(path: Path, report: Report) -> Model:
     read = _bin.BinTools.Read_s(shape, str(path)) if binary else BRepTools.Read_s(shape, str(path), BRep_Builder())
     if not read or shape.IsNull():
         raise UnreadableSource(
-            "The file begins like BREP, but what follows cannot be read.", "It was cut off or damaged. Ask for it again."
+            "The file begins like BREP, but what follows cannot be read.",
+            "It was cut off or damaged. Ask for it again.",
         )
     walk = _Walk(report)
     walk.visit(shape)

@@ -54,7 +54,9 @@ def map_place(file: Any) -> MapPlace | None:
             factor = _metres(grid.MapUnit) if getattr(grid, "MapUnit", None) else declared_length(file)[1]
             factor = factor or 1.0
             if name == "IfcRigidOperation":
-                first, second = (float(getattr(item, key).wrappedValue) for key in ("FirstCoordinate", "SecondCoordinate"))
+                first, second = (
+                    float(getattr(item, key).wrappedValue) for key in ("FirstCoordinate", "SecondCoordinate")
+                )
                 return MapPlace(first * factor, second * factor, float(item.Height or 0) * factor, grid=grid.Name or "")
             turn = 0.0
             if item.XAxisAbscissa is not None and item.XAxisOrdinate is not None:

@@ -153,4 +153,3 @@ def _failed(with_body: Sequence[Any], bodies: Bodies, skip: frozenset[int]) -> l
         rest = len(failed) - _LISTED
         out.append(finding("unreadable-entity", "IFC", f"{rest:,} more products whose bodies could not be built."))
     return out
-

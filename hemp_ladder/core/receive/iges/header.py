@@ -14,7 +14,18 @@ from hemp_ladder.core.errors import UnreadableSource
 
 #: Global parameter 14: units flag, table 2. 3 means the unit is named in parameter 15.
 _UNITS = {1: "in", 2: "mm", 4: "ft", 5: "mi", 6: "m", 7: "km", 8: "mil", 9: "um", 10: "cm"}
-_NAMES = {"IN": "in", "INCH": "in", "MM": "mm", "FT": "ft", "MI": "mi", "M": "m", "KM": "km", "MIL": "mil", "UM": "um", "CM": "cm"}
+_NAMES = {
+    "IN": "in",
+    "INCH": "in",
+    "MM": "mm",
+    "FT": "ft",
+    "MI": "mi",
+    "M": "m",
+    "KM": "km",
+    "MIL": "mil",
+    "UM": "um",
+    "CM": "cm",
+}
 #: Entity types that have no surface, when they stand for themselves (section 4).
 _KINDS = {
     **dict.fromkeys((100, 102, 104, 106, 110, 112, 126, 130), "curve"),

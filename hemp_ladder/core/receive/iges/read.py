@@ -148,4 +148,3 @@ class _Walk(TreeWalk):
 def _is_loose(shape: TopoDS_Shape) -> bool:
     """Faces, and none of them in a solid."""
     return next(iter(explore(shape, FACE)), None) is not None and next(iter(explore(shape, SOLID)), None) is None
-

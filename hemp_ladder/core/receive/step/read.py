@@ -12,12 +12,12 @@ from OCP.STEPCAFControl import STEPCAFControl_Reader
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.kernel import hush
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.document import TreeWalk, new_document
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.pieces import named_layers
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.step.header import read_header
 from hemp_ladder.core.receive.step.mirrors import find_mirrors
-from hemp_ladder.core.receive.document import TreeWalk, new_document
 from hemp_ladder.core.units import UNITS, Unit
 
 _UNIT_WORDS = {
@@ -65,9 +65,7 @@ def read_step(path: Path, report: Report) -> Model:
             "The file holds no shape that can be translated.",
             "Ask for an export with solids or surfaces; drawings and pure structure have none.",
         )
-    harvest = TreeWalk(
-        document, report.shape, lambda count: report.stage("parts", count), find_mirrors(path)
-    ).run()
+    harvest = TreeWalk(document, report.shape, lambda count: report.stage("parts", count), find_mirrors(path)).run()
     local = np.array(harvest.local) if harvest.local else np.zeros((0, 4, 4))
     model = Model(
         format="STEP",
@@ -98,4 +96,3 @@ def _declared_unit(reader: STEPCAFControl_Reader) -> Unit | None:
         return None
     code = _UNIT_WORDS.get(lengths.Value(1).ToCString().strip().lower())
     return UNITS[code] if code else None
-

@@ -1,0 +1,133 @@
+"""Remedies that are decisions: what taking an offer of a finding changes."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.facet import Absolute, FacetOverride, Relative
+from hemp_ladder.core.findings import Finding, Offer
+from hemp_ladder.core.fit import SourceFit, climb_fit, moved_box
+from hemp_ladder.core.join import Joined
+from hemp_ladder.core.receive.review import FAR_METRES
+from hemp_ladder.core.receive.settings import Choice
+from hemp_ladder.core.sort.settings import Rule
+
+#: Moves are rounded to this, in metres, so that what was shipped can be put back by hand.
+_STEP = 100.0
+
+
+@dataclass(frozen=True)
+class _Case:
+    model: Joined
+    decisions: Decisions
+    source: str
+    refs: list[str]
+    values: dict[str, Any]
+
+    def section(self, name: str, **changes: Any) -> Decisions:
+        section = getattr(self.decisions, name)
+        return self.decisions.model_copy(update={name: section.model_copy(update=changes)})
+
+
+def take_offer(
+    model: Joined, decisions: Decisions, offer: Offer, source: str = "", parts: Sequence[int] = ()
+) -> Decisions:
+    """The decisions after taking the offer of a finding about these parts (indices in the model).
+
+    Raises SettingsError for an offer that nobody makes.
+    """
+    if offer.does not in _DOES:
+        raise SettingsError(f"There is no remedy called “{offer.does[:40]}”.")
+    refs = [model.parts[part].decided_as for part in parts if 0 <= part < len(model.parts)]
+    try:
+        changed = _DOES[offer.does](_Case(model, decisions, source, refs, offer.values))
+    except (KeyError, TypeError) as error:
+        raise SettingsError("The remedy lacks a value.") from error
+    return Decisions.model_validate(changed.model_dump())
+
+
+def is_settled(model: Joined, decisions: Decisions, found: Finding) -> bool:
+    """Whether one of the finding's offers is in force already, by whatever way it came there."""
+    return any(take_offer(model, decisions, offer, found.source, found.parts) == decisions for offer in found.offers)
+
+
+def _own_fit(case: _Case, **changes: Any) -> Decisions:
+    sources = dict(case.decisions.fit.sources)
+    sources[case.source] = sources.get(case.source, SourceFit()).model_copy(update=changes)
+    return case.section("fit", sources=sources)
+
+
+def _state_unit(case: _Case) -> Decisions:
+    return _own_fit(case, unit=case.values["unit"])
+
+
+def _near_origin(case: _Case) -> Decisions:
+    """Move the origin of the job when everything lies far out together, else the one source that does.
+
+    Once nothing lies far out any more, this changes nothing.
+    """
+    fitted = climb_fit(case.model, case.decisions.fit)
+    middles = {
+        piece.ref: moved_box(piece.model.box, source.matrix).mean(axis=0)
+        for piece, source in zip(case.model.pieces, fitted.sources, strict=True)
+    }
+    own = middles.get(case.source)
+    if own is None or float(np.linalg.norm(own)) < FAR_METRES:
+        return case.decisions
+    step = tuple(float(round(value / _STEP) * _STEP) for value in own)
+    others = [middle for ref, middle in middles.items() if ref != case.source]
+    if all(float(np.linalg.norm(middle - own)) < FAR_METRES for middle in others):
+        datum = case.decisions.fit.datum
+        return case.section("fit", datum=tuple(a + b for a, b in zip(datum, step, strict=True)))
+    now = case.decisions.fit.sources.get(case.source, SourceFit()).move
+    return _own_fit(case, move=tuple(a - b for a, b in zip(now, step, strict=True)))
+
+
+def _leave_layers(case: _Case) -> Decisions:
+    source = case.source or None
+    wanted = [Choice(by="layer", match=layer, source=source) for layer in case.values["layers"]]
+    choices = case.decisions.receive.choices
+    return case.section("receive", choices=(*choices, *(choice for choice in wanted if choice not in choices)))
+
+
+def _without_copies(case: _Case) -> Decisions:
+    return case.section("receive", without_copies=True)
+
+
+def _also(case: _Case) -> Decisions:
+    return case.section("receive", also=case.decisions.receive.also | {case.values["kind"]})
+
+
+def _material(case: _Case) -> Decisions:
+    rules = case.decisions.sort.rules
+    wanted = [Rule(by="part", match=ref, material=case.values["material"]) for ref in dict.fromkeys(case.refs)]
+    return case.section("sort", rules=(*rules, *(rule for rule in wanted if rule not in rules)))
+
+
+def _flip(case: _Case) -> Decisions:
+    return case.section("mend", flipped=case.decisions.mend.flipped | set(case.refs))
+
+
+def _chord(case: _Case) -> Decisions:
+    """Give each part a chord error of its own: the value given, in metres."""
+    parts = dict(case.decisions.facet.parts)
+    chord: Absolute | Relative = Absolute(metres=case.values["metres"])
+    for ref in case.refs:
+        parts[ref] = parts.get(ref, FacetOverride()).model_copy(update={"chord": chord})
+    return case.section("facet", parts=parts)
+
+
+_DOES: dict[str, Callable[[_Case], Decisions]] = {
+    "state-unit": _state_unit,
+    "near-origin": _near_origin,
+    "leave-layers": _leave_layers,
+    "without-copies": _without_copies,
+    "also": _also,
+    "material": _material,
+    "flip": _flip,
+    "chord": _chord,
+}
