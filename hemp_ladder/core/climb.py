@@ -74,7 +74,8 @@ class Result:
     @cached_property
     def times(self) -> list[int]:
         """How many of each part's placements entered."""
-        return np.bincount(self.sorted.parts, minlength=len(self.model.parts)).tolist()
+        times: list[int] = np.bincount(self.sorted.parts, minlength=len(self.model.parts)).tolist()
+        return times
 
     @cached_property
     def box(self) -> Matrix:

@@ -59,8 +59,11 @@ def columns_of(parts: Sequence[Part], nodes: Sequence[Node]) -> Columns:
                 index, node.part, layers[layer or part.layer or over[0]], colours[colour or part.colour or over[1]],
                 tags[node.tags], names[node.name],
             ))  # fmt: skip
-    table = np.array(rows, dtype=np.int32).reshape(-1, 6).T
-    return Columns(*table, list(layers), list(colours), list(tags), list(names), _last_of(nodes))
+    node_of, part_of, layer_of, colour_of, tags_of, name_of = np.array(rows, dtype=np.int32).reshape(-1, 6).T
+    return Columns(
+        node_of, part_of, layer_of, colour_of, tags_of, name_of,
+        list(layers), list(colours), list(tags), list(names), _last_of(nodes),
+    )  # fmt: skip
 
 
 def _last_of(nodes: Sequence[Node]) -> Codes:

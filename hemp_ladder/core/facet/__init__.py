@@ -38,9 +38,9 @@ class MeshRequest:
     @staticmethod
     def from_list(values: list[Any]) -> "MeshRequest":
         """What `as_list` gave, also after it went through JSON."""
-        *rest, cut = values
+        key, part_key, chord, angle, faces, cut = values
         polygon = cut and tuple((x, y) for x, y in cut[2])
-        return MeshRequest(*rest, cut and Cut(cut[0], tuple(cut[1]), polygon))
+        return MeshRequest(key, part_key, chord, angle, faces, cut and Cut(cut[0], tuple(cut[1]), polygon))
 
 
 def climb_facet(

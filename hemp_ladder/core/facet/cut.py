@@ -1,5 +1,7 @@
 """Cutting a mesh by an upright prism over a polygon, normals and face numbers kept."""
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -30,16 +32,16 @@ def cut_mesh(mesh: Mesh, cut: Cut) -> Mesh:
     found = _solid(placed, normals, triangles, of_triangle, mesh.welded, polygon) if mesh.watertight else None
     if found is None:
         found = _clipped(placed, normals, triangles, of_triangle, polygon)
-    positions, normals, triangles, of_triangle = found
-    order = np.argsort(of_triangle, kind="stable")
-    triangles = triangles[order]
+    positions, normals, corners, number = found
+    order = np.argsort(number, kind="stable")
+    corners = corners[order]
     back = normals @ matrix[:3, :3]
     lengths = np.linalg.norm(back, axis=1, keepdims=True)
     return Mesh(
         (positions - (matrix[:3, 3] - middle)) @ turn.T,
         np.divide(back, lengths, out=np.zeros_like(back), where=lengths > 0).astype(np.float32),
-        np.ascontiguousarray(triangles[:, ::-1] if mirrored else triangles).astype(np.int32),
-        np.searchsorted(of_triangle[order], np.arange(len(mesh.faces) + 1)),
+        np.ascontiguousarray(corners[:, ::-1] if mirrored else corners).astype(np.int32),
+        np.searchsorted(number[order], np.arange(len(mesh.faces) + 1)),
         mesh.off_by, mesh.failed, mesh.healed,
     )  # fmt: skip
 
@@ -107,7 +109,7 @@ def _clipped(
     for piece in pieces:
         ring = np.array(shapely.geometry.polygon.orient(piece).exterior.coords)
         kept, number = corners, faces
-        for start, end in zip(ring[:-1], ring[1:], strict=True):
+        for start, end in pairwise(ring):
             inward = np.array([start[1] - end[1], end[0] - start[0]])
             kept, number = _half(kept, number, inward, float(inward @ start))
         out.append(kept)

@@ -57,7 +57,7 @@ class Fitted:
 
     def scale_of(self, part: int) -> Fraction:
         """Metres of one coordinate of the part with this index."""
-        return self.sources[self.model.piece_of_part[part]].scale
+        return self.sources[int(self.model.piece_of_part[part])].scale
 
     def placements(self) -> Matrix:
         """World placement of every node in metres, Z up: (n, 4, 4) float64."""

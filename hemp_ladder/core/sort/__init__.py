@@ -126,7 +126,7 @@ def _matcher(rule: Rule) -> _Matcher:
 
 _LOOKS_AT: dict[str, Callable[[Asked], tuple[str | None, ...]]] = {
     "layer": lambda asked: (asked.layer,),
-    "colour": lambda asked: (asked.colour and asked.colour.hex,),
+    "colour": lambda asked: (asked.colour.hex if asked.colour else None,),
     "part": lambda asked: (asked.part.decided_as,),
     "class": lambda asked: (asked.tags.ifc_class,),
     "storey": lambda asked: (asked.tags.storey,),

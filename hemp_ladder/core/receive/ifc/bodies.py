@@ -89,7 +89,7 @@ def _elements(file: Any, products: Sequence[Any], about: Callable[[int], None]) 
 def _order(iterator: Any, products: Sequence[Any]) -> list[int]:
     """In which order the library will go about it, as far as it tells."""
     try:
-        tasks = native.iterator.get_task_products(iterator)
+        tasks = native.iterator.get_task_products(iterator)  # type: ignore[no-untyped-call]
         numbers = [item.id() for task in tasks for item in (task if isinstance(task, tuple | list) else (task,))]
     except (AttributeError, TypeError):
         return [item.id() for item in products]

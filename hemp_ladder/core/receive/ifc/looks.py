@@ -60,7 +60,7 @@ class Looks:
         materials = self._materials.get(product.id()) or (self._materials.get(type_.id(), ()) if type_ else ())
         key = (product.is_a(), storey, materials)
         if key not in self._tags:
-            kind = next((kind for name, kind in _KINDS if product.is_a(name)), "body")
+            kind: Kind = next((kind for name, kind in _KINDS if product.is_a(name)), "body")
             self._tags[key] = Tags(kind, product.is_a(), storey, materials)
         return self._tags[key]
 

@@ -61,7 +61,7 @@ def read_iges(path: Path, report: Report) -> Model:
         format="IGES", schema=header.version, writer=header.writer, unit=header.unit, up="z",
         metres_per_coordinate=Fraction(1, 1000), parts=harvest.parts, nodes=harvest.nodes,
         local=np.array(harvest.local).reshape(-1, 4, 4), box=np.zeros((2, 3)),
-        layers=named_layers([item.layer for item in (*harvest.parts, *harvest.nodes)]),
+        layers=named_layers([part.layer for part in harvest.parts] + [node.layer for node in harvest.nodes]),
         hidden=header.hidden, leftovers=header.leftovers,
     )  # fmt: skip
     for part in model.parts:

@@ -8,6 +8,7 @@ and name it plainly; only they are looked through here, as text.
 """
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -42,7 +43,7 @@ def find_mirrors(path: Path) -> list[Mirror]:
     return list(_occurrences(turns, entities)) if turns else []
 
 
-def mirrored(matrix: NDArray[np.float64], name: str, mirrors: list[Mirror]) -> NDArray[np.float64]:
+def mirrored(matrix: NDArray[np.float64], name: str, mirrors: Sequence[Mirror]) -> NDArray[np.float64]:
     """The placement as the file means it: mirrored where its occurrence is and the reader's turn agrees
     in the axes it kept."""
     for mirror in mirrors:

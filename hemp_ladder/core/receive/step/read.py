@@ -78,7 +78,7 @@ def read_step(path: Path, report: Report) -> Model:
         nodes=harvest.nodes,
         local=local,
         box=np.zeros((2, 3)),
-        layers=named_layers([item.layer for item in (*harvest.parts, *harvest.nodes)]),
+        layers=named_layers([part.layer for part in harvest.parts] + [node.layer for node in harvest.nodes]),
     )
     placed = np.array(model.placements, dtype=np.int64)
     if len(placed):
