@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core.facet import tessellate as facet
+from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step import read as receive
 
 _inside = 0.0
@@ -39,11 +40,11 @@ def main(path: Path, chord: float, angle: float) -> None:
     receive.STEPCAFControl_Reader = TimedReader  # type: ignore[misc]
     facet.BRepMesh_IncrementalMesh = timed(facet.BRepMesh_IncrementalMesh)
     began = time.process_time()
-    shapes: dict[str, bytes] = {}
-    receive.read_step(path, shapes.__setitem__, lambda stage, count: None)
+    kept = Kept()
+    receive.read_step(path, kept)
     read = time.process_time() - began
     inside_reading = _inside
-    for data in shapes.values():
+    for data in kept.shapes.values():
         facet.tessellate(data, chord, angle)
     whole = time.process_time() - began
     json.dump(

@@ -7,7 +7,7 @@ from pathlib import Path
 from hemp_ladder.core.climb import climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.work.children import Crew
-from hemp_ladder.work.receiving import receive_files
+from hemp_ladder.work.receiving import Ears, receive_files
 from hemp_ladder.work.shelf import MemoryShelf
 
 
@@ -24,7 +24,7 @@ def climbs(path: Path) -> tuple[float, float, float, int]:
     with Crew() as crew, tempfile.TemporaryDirectory() as folder:
         crew.warm()
         began = time.monotonic()
-        model = receive_files([(path.name, path)], Path(folder), crew, shapes.__setitem__)
+        model = receive_files([(path.name, path)], Path(folder), crew, Ears(shape=shapes.__setitem__))
         shelf = MemoryShelf(shapes, crew, progress)
         climb(model, decisions, shelf)
         first = time.monotonic() - began

@@ -13,6 +13,7 @@ from demo import shapes
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel import read_shape, write_shape
 from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step.read import read_step
 from tests.support import DEMO, PUBLIC, FolderCase, write_step
 
@@ -66,9 +67,9 @@ class ClosedForms(FolderCase):
     def through_step(self, name: str) -> bytes:
         """The solid written to STEP and received."""
         path = write_step(SOLIDS[name], self.folder / f"{name}.step")
-        found: dict[str, bytes] = {}
-        read_step(path, found.__setitem__, lambda stage, count: None)
-        return next(iter(found.values()))
+        kept = Kept()
+        read_step(path, kept)
+        return next(iter(kept.shapes.values()))
 
     def test_chord_error_holds_and_is_told(self) -> None:
         for name in SOLIDS:
@@ -155,8 +156,8 @@ class FlatFaces(unittest.TestCase):
 
 @cache
 def demo_shapes() -> tuple[Any, dict[str, bytes]]:
-    found: dict[str, bytes] = {}
-    return read_step(DEMO, found.__setitem__, lambda stage, count: None), found
+    kept = Kept()
+    return read_step(DEMO, kept), kept.shapes
 
 
 class Demo(unittest.TestCase):
@@ -192,11 +193,11 @@ class PublicFiles(unittest.TestCase):
             "cax-if/as1-oc-214.stp", "cax-if/s1-c5-214/HEAD_BACK.stp", "cax-if/as1-tu-203.stp",
             "conical-surface/conical-surface.step",
         ):  # fmt: skip
-            found: dict[str, bytes] = {}
-            model = read_step(PUBLIC / name, found.__setitem__, lambda stage, count: None)
+            kept = Kept()
+            model = read_step(PUBLIC / name, kept)
             for part in model.parts:
                 if part.faces and not part.open_edges:
-                    mesh = tessellate(found[part.key], 0.2, math.radians(20))
+                    mesh = tessellate(kept.shapes[part.key], 0.2, math.radians(20))
                     self.assertTrue(mesh.watertight, f"{name} {part.ref}")
                     self.assertEqual((mesh.failed, len(mesh.faces)), ((), part.faces + 1), name)
                     self.assertGreater(mesh.volume(), 0)

@@ -14,6 +14,7 @@ from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive import kind_of, reader_of
 from hemp_ladder.core.receive.bundle import open_bundle
 from hemp_ladder.core.receive.names import unique_ref
+from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.review import review
 from hemp_ladder.core.receive.step.header import unescape
 from hemp_ladder.core.receive.step.read import read_step
@@ -22,7 +23,7 @@ from tests.support import AS1, DEMO, PUBLIC, SEVERAL_FILES, FolderCase
 
 
 def read(path: Path) -> Model:
-    return read_step(path, lambda key, data: None, lambda stage, count: None)
+    return read_step(path, Kept())
 
 
 class TheDemo(unittest.TestCase):
@@ -90,7 +91,7 @@ class PublicFiles(unittest.TestCase):
         model = read(AS1)
         fitted = climb_fit(model, FitSettings(unit="in", up="y"))
         np.testing.assert_allclose(np.ptp(fitted.box(), axis=0), np.array([200, 84, 150]) * 0.0254, atol=1e-6)
-        self.assertGreater(np.linalg.det(fitted.matrix[:3, :3]), 0)
+        self.assertGreater(np.linalg.det(fitted.sources[0].matrix[:3, :3]), 0)
 
 
 class SeveralFiles(FolderCase):

@@ -18,6 +18,7 @@ from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step.read import read_step
 from hemp_ladder.core.ship.deliver import climb_ship
 from hemp_ladder.core.ship.names import file_stem, label
@@ -46,8 +47,8 @@ class Shelf:
 
 @cache
 def received() -> tuple[Model, dict[str, bytes]]:
-    shapes: dict[str, bytes] = {}
-    return read_step(DEMO, shapes.__setitem__, lambda stage, count: None), shapes
+    kept = Kept()
+    return read_step(DEMO, kept), kept.shapes
 
 
 def demo(decisions: Decisions = COARSE) -> Result:
@@ -145,7 +146,7 @@ class Faults(FolderCase):
 
 
 def noticed(result: Result) -> list[Finding]:
-    return review_meshes(result.model, result.requests, result.flipped, result.meshes)
+    return review_meshes(result.fitted, result.requests, result.flipped, result.meshes, result.times)
 
 
 class Facing(unittest.TestCase):
@@ -164,7 +165,7 @@ class Failed(unittest.TestCase):
         request = result.requests[part]
         assert request is not None
         mesh = SimpleNamespace(**{"count": 5, "failed_count": 0, "watertight": True, "inside_out": False, **figures})
-        found = review_meshes(result.model, result.requests, result.flipped, {request.key: mesh})  # type: ignore[dict-item]
+        found = review_meshes(result.fitted, result.requests, result.flipped, {request.key: mesh}, result.times)  # type: ignore[dict-item]
         return [(f.code, f.severity) for f in found if f.where == result.model.parts[part].ref]
 
     def test_each_fault_has_its_code(self) -> None:

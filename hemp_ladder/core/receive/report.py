@@ -28,3 +28,30 @@ class Report(Protocol):
 
     def about(self, entity: int) -> None:
         """Which entity is handed to native code next, should that be the last that is heard."""
+
+
+class Kept:
+    """A report that keeps all it is told, for whoever reads in one process."""
+
+    def __init__(self, skip: frozenset[int] = frozenset()) -> None:
+        self.skip = skip
+        self.shapes: dict[str, bytes] = {}
+        self.stages: list[tuple[str, int]] = []
+        self.outlines: list[Model] = []
+        self.blocks: list[bytes] = []
+        self.suspects: list[int] = []
+
+    def stage(self, name: str, count: int) -> None:
+        self.stages.append((name, count))
+
+    def shape(self, key: str, data: bytes) -> None:
+        self.shapes[key] = data
+
+    def outline(self, model: Model) -> None:
+        self.outlines.append(model)
+
+    def details(self, data: bytes) -> None:
+        self.blocks.append(data)
+
+    def about(self, entity: int) -> None:
+        self.suspects.append(entity)
