@@ -83,13 +83,12 @@ def job_view(session: Session, job_id: int) -> JobView:
     job = job_of(session, job_id)
     row, decisions = decisions_of(session, job)
     received = sources_of(session, job_id)
-    models = models_of(received)
+    models, shown = models_of(received), models_of(received, outlines=True)
     deliveries = session.scalars(
         select(DeliveryRow).where(DeliveryRow.job_id == job_id).order_by(DeliveryRow.id.desc()).limit(20)
     )
-    shown = models_of(received, outlines=True)
     return JobView(
-        id=job.id, name=job.name, sources=_sources(session, received, models, decisions), state=_state(received),
+        id=job.id, name=job.name, sources=_sources(session, received, shown, decisions), state=_state(received),
         model_key=joined_key(list(shown)) if shown else None, decisions_id=row.id, decisions=decisions,
         can_undo=row.parent_id is not None, can_redo=redo_target(session, job) is not None,
         climb=_climb(session, job, models, decisions),

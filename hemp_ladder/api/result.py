@@ -26,7 +26,7 @@ _VERTEX_BYTES, _TRIANGLE_BYTES = 24, 9
 def result(session: Session, job_id: int) -> ResultView:
     """What the job comes to now. There must be a source that is read."""
     row, decisions = decisions_of(session, job_of(session, job_id))
-    models = models_of(sources_of(session, job_id))
+    models = models_of(sources_of(session, job_id), outlines=True)
     now = planned(models, decisions)
     meshes = mesh_rows(session, now)
     before = _before(session, row, models, now)

@@ -3,7 +3,15 @@
 import base64
 from functools import lru_cache
 
-from hemp_ladder.api.views import DetailsView, PartView, PieceView, StructureView, TagsView
+from hemp_ladder.api.views import (
+    DetailsView,
+    PartView,
+    PieceView,
+    PropertySetView,
+    PropertyView,
+    StructureView,
+    TagsView,
+)  # fmt: skip
 from hemp_ladder.core.join import Joined
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.model import DETAILS_BLOCK, Part
@@ -71,4 +79,10 @@ def details(models: Models, node: int) -> DetailsView:
         block = model_blob.load_details(key, own // DETAILS_BLOCK)
     except KeyError:  # only the structure is there yet
         return DetailsView(sets=[])
-    return DetailsView(sets=block[own % DETAILS_BLOCK])
+    sets = block[own % DETAILS_BLOCK]
+    return DetailsView(
+        sets=[
+            PropertySetView(name=name, values=[PropertyView(name=key, value=value) for key, value in values])
+            for name, values in sets
+        ]
+    )

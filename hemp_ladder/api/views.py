@@ -64,7 +64,7 @@ class OfferIn(BaseModel):
     does: str = Field(max_length=40)
     values: dict[str, Any] = {}
     source: str = Field("", max_length=400)
-    parts: list[int] = Field([], max_length=1000)
+    parts: list[int] = Field([], max_length=1_000_000)
 
 
 class SourceView(BaseModel):
@@ -230,10 +230,20 @@ class PlanView(BaseModel):
     taken: list[bool]
 
 
-class DetailsView(BaseModel):
-    """Property sets of one node: [set, [[name, value]]]."""
+class PropertyView(BaseModel):
+    name: str
+    value: Any
 
-    sets: list[tuple[str, list[tuple[str, Any]]]]
+
+class PropertySetView(BaseModel):
+    name: str
+    values: list[PropertyView]
+
+
+class DetailsView(BaseModel):
+    """What a source says of one node: property sets and quantities, in the order it has them."""
+
+    sets: list[PropertySetView]
 
 
 class FittedView(BaseModel):

@@ -170,7 +170,7 @@ def take(session: Session, job_id: int, offer: Offer, source: str, parts: Sequen
     """Put the remedy of a finding in force. Raises SettingsError for one that nobody offers."""
     job = job_of(session, job_id, lock=True)
     _, decisions = decisions_of(session, job)
-    models = models_of(sources_of(session, job_id))
+    models = models_of(sources_of(session, job_id), outlines=True)
     if not models:
         raise NothingThere("No source is read yet.", "Wait until Receive is done.")
     changed = take_offer(model_blob.load_joined(models), decisions, offer, source, parts)

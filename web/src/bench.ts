@@ -1,7 +1,7 @@
 import { createContext, useContext } from "react";
 
 import type { Decisions, Job, Library, Result, Structure } from "./api/client";
-import type { Act, Decide } from "./api/job";
+import type { Deciding } from "./api/job";
 
 export const RUNGS = ["Receive", "Fit", "Facet", "Sort", "Mend", "Trim", "Ship"] as const;
 export type Rung = (typeof RUNGS)[number];
@@ -13,6 +13,8 @@ export interface View {
   look: Look;
   /** Parts by index. */
   chosen: ReadonlySet<number>;
+  /** The node that was clicked last, whose properties can be shown. */
+  node: number | null;
   hidden: ReadonlySet<number>;
   compare: boolean;
   /** Raised to ask the stage to frame what is chosen, or all. */
@@ -20,14 +22,12 @@ export interface View {
 }
 
 /** The one bench that is open: the job, its model, and how to change either. */
-export interface Bench {
+export interface Bench extends Omit<Deciding, "problem" | "forget"> {
   job: Job;
   structure: Structure | undefined;
   result: Result | undefined;
   library: Library;
   decisions: Decisions;
-  decide: Decide;
-  act: (what: Act) => void;
   ship: () => void;
   view: View;
   look: (change: Partial<View> | ((now: View) => Partial<View>)) => void;

@@ -60,13 +60,12 @@ def _unit(model: Model) -> Iterator[Finding]:
     sizes = {code: largest * float(UNITS[code].metres / assumed) for code in _LIKELY if code != model.unit}
     offers = [Offer(f"It is {code}: {say_metric(size)}", "state-unit", {"unit": code}) for code, size in sizes.items()]
     told = ", ".join(f"{say_metric(size)} in {code}" for code, size in sizes.items())
-    whole = range(len(model.parts))
     if model.unit is None and not any(item.code == "unit-odd" for item in model.findings):
         taken = next((unit.name for unit in UNITS.values() if unit.metres == model.metres_per_coordinate), "") + "s"
         yield finding(
             "unit-missing", model.format,
             f"The file declares no unit of length; {taken} are taken. At its largest it would be {told}.",
-            parts=whole, offers=offers,
+            offers=offers,
         )  # fmt: skip
     elif not SMALLEST_METRES <= largest <= LARGEST_METRES:
         likely = [
@@ -74,7 +73,7 @@ def _unit(model: Model) -> Iterator[Finding]:
         ]
         yield finding(
             "unit-doubtful", model.format,
-            f"The model is {say_metric(largest)} at its largest. It would be {told}.", parts=whole, offers=likely,
+            f"The model is {say_metric(largest)} at its largest. It would be {told}.", offers=likely,
         )  # fmt: skip
 
 
@@ -86,7 +85,7 @@ def _place(model: Model) -> Iterator[Finding]:
         yield finding(
             "far-from-origin", model.format,
             f"Its middle lies {say_metric(away)} from the origin, {away / max(size, 1e-9):,.0f} times its own size.",
-            parts=range(len(model.parts)), offers=[Offer("Move it near the origin", "near-origin")],
+            offers=[Offer("Move it near the origin", "near-origin")],
         )  # fmt: skip
 
 

@@ -42,6 +42,7 @@ class ReceiveSettings(Settings):
     """What enters the job of all that was received. A thing enters when nothing keeps it out."""
 
     choices: tuple[Choice, ...] = ()
+    without: frozenset[str] = Field(frozenset(), description="refs of the sources that stay out whole")
     also: frozenset[Extra] = Field(frozenset(), description="what stays out unless asked, and is asked for")
     without_copies: bool = Field(False, description="of parts that lie exactly on each other, one enters")
     region: Region | None = None

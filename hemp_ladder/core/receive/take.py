@@ -70,6 +70,8 @@ def chosen(model: Joined, settings: ReceiveSettings) -> Mask:
     columns = model.columns
     extra = np.array([t.kind != "body" and t.kind not in settings.also for t in columns.all_tags], dtype=bool)
     mask = ~extra[columns.tags] if len(columns.tags) else np.zeros(0, dtype=bool)
+    for ref in settings.without:
+        mask &= ~of_source(model, ref)
     for by in dict.fromkeys(choice.by for choice in settings.choices):
         only: dict[str | None, Mask] = {}
         for choice in settings.choices:

@@ -14,6 +14,11 @@ export type Finding = Views["FindingView"];
 export type Library = Views["LibraryView"];
 export type Material = Views["MaterialView"];
 export type Rule = Views["Rule"];
+export type Source = Views["SourceView"];
+export type Offer = Views["OfferView"];
+export type Tally = Views["TallyView"];
+export type Plan = Views["PlanView"];
+export type Uploaded = Views["Uploaded"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
@@ -32,6 +37,28 @@ export function need<T>(answer: { data?: T; error?: unknown; response: Response 
   if (answer.response.ok && answer.data !== undefined) return answer.data;
   const told = answer.error as { detail?: string; remedy?: string } | undefined;
   throw new Problem(told?.detail ?? "The server did not answer.", told?.remedy ?? "Try again in a moment.");
+}
+
+/** The same for a job: the client's reading types make plain arrays of tuples, which a job's decisions hold. */
+export const needJob = (answer: { data?: unknown; error?: unknown; response: Response }): Job => need(answer) as Job;
+
+/** Send several files one after the other; progress over all of them. */
+export async function uploadAll(
+  files: File[],
+  onProgress: (name: string, share: number) => void,
+  signal: AbortSignal,
+): Promise<Uploaded[]> {
+  const total = files.reduce((sum, file) => sum + file.size, 0);
+  const sent: Uploaded[] = [];
+  let before = 0;
+  for (const file of files) {
+    const began = before;
+    sent.push(
+      await upload(file, (share) => onProgress(file.name, (began + share * file.size) / Math.max(1, total)), signal),
+    );
+    before += file.size;
+  }
+  return sent;
 }
 
 /** Send one file as the raw body; progress from 0 to 1. */

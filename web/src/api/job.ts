@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 
-import { api, type Decisions, type Job, need, Problem } from "./client";
+import { api, type Decisions, type Finding, type Job, need, needJob, type Offer, Problem } from "./client";
 
 /** The job, kept current by the server's events. */
 export function useJob(id: number) {
@@ -15,16 +15,17 @@ export function useJob(id: number) {
   }, [id, queries]);
   return useQuery({
     queryKey: ["job", id],
-    queryFn: async () => need(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+    queryFn: async () => needJob(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
     staleTime: Infinity,
   });
 }
 
-/** What does not change with decisions; asked for as soon as the source is read. */
+/** What does not change with decisions; asked for as soon as anything of a source is known. */
 export function useStructure(job: Job | undefined) {
   return useQuery({
-    queryKey: ["structure", job?.id, job?.source.revision],
-    enabled: job?.source.state === "ready",
+    queryKey: ["structure", job?.id, job?.model_key],
+    enabled: !!job?.model_key,
+    placeholderData: keepPreviousData,
     queryFn: async () => need(await api.GET("/api/jobs/{job_id}/structure", { params: { path: { job_id: job!.id } } })),
     staleTime: Infinity,
   });
@@ -33,8 +34,8 @@ export function useStructure(job: Job | undefined) {
 /** The decisions worked out; asked again when they change and as meshes come in. */
 export function useResult(job: Job | undefined) {
   return useQuery({
-    queryKey: ["result", job?.id, job?.decisions_id, job?.climb.done],
-    enabled: job?.source.state === "ready",
+    queryKey: ["result", job?.id, job?.model_key, job?.decisions_id, job?.climb.done],
+    enabled: job?.state === "ready",
     placeholderData: keepPreviousData,
     queryFn: async () => need(await api.GET("/api/jobs/{job_id}/result", { params: { path: { job_id: job!.id } } })),
     staleTime: Infinity,
@@ -44,16 +45,21 @@ export function useResult(job: Job | undefined) {
 
 export type Decide = (change: (now: Decisions) => Decisions, label: string, moving?: boolean) => void;
 
+/** Ways to change a job, each done after the one before it. */
+export interface Deciding {
+  decide: Decide;
+  act: (what: Act) => void;
+  take: (finding: Finding, offer: Offer) => void;
+  change: (work: () => Promise<Job>) => void;
+  problem: Problem | null;
+  forget: () => void;
+}
+
 /**
  * Puts decisions in force, one after the other. While a slider moves only its
  * newest position is sent, and the whole movement is one step of undo.
  */
-export function useDecide(id: number): {
-  decide: Decide;
-  act: (what: Act) => void;
-  problem: Problem | null;
-  forget: () => void;
-} {
+export function useDecide(id: number): Deciding {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<Problem | null>(null);
   const chain = useRef<Promise<void>>(Promise.resolve());
@@ -80,7 +86,7 @@ export function useDecide(id: number): {
         const job = queries.getQueryData<Job>(["job", id])!;
         const last = movement.current;
         const same = moving && last?.label === label && last.id === job.decisions_id && Date.now() - last.at < 5000;
-        const after = need(
+        const after = needJob(
           await api.PUT("/api/jobs/{job_id}/decisions", {
             params: { path: { job_id: id } },
             body: {
@@ -113,11 +119,24 @@ export function useDecide(id: number): {
 
   const act = useCallback(
     (what: Act) =>
-      enqueue(async () => need(await api.POST(`/api/jobs/{job_id}/${what}`, { params: { path: { job_id: id } } }))),
+      enqueue(async () => needJob(await api.POST(`/api/jobs/{job_id}/${what}`, { params: { path: { job_id: id } } }))),
     [enqueue, id],
   );
 
-  return { decide, act, problem, forget: () => setProblem(null) };
+  const take = useCallback(
+    (finding: Finding, offer: Offer) =>
+      enqueue(async () =>
+        needJob(
+          await api.POST("/api/jobs/{job_id}/offers", {
+            params: { path: { job_id: id } },
+            body: { ...offer, source: finding.source, parts: finding.parts },
+          }),
+        ),
+      ),
+    [enqueue, id],
+  );
+
+  return { decide, act, take, change: enqueue, problem, forget: () => setProblem(null) };
 }
 
 export type Act = "undo" | "redo" | "cancel" | "resume";

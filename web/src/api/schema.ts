@@ -143,6 +143,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/details": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Details
+         * @description The property sets of one node of the structure.
+         */
+        get: operations["get_details_api_jobs__job_id__details_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/events": {
         parameters: {
             query?: never;
@@ -172,6 +192,46 @@ export interface paths {
         };
         /** Get History */
         get: operations["get_history_api_jobs__job_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Offer
+         * @description Take the remedy that a finding offers: a decision like any other, which undo takes back.
+         */
+        post: operations["take_offer_api_jobs__job_id__offers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plan
+         * @description Outlines on the plan, to draw a polygon over.
+         */
+        get: operations["get_plan_api_jobs__job_id__plan_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -237,6 +297,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Source
+         * @description One more source beside those that are there, of files that were uploaded before.
+         */
+        post: operations["add_source_api_jobs__job_id__sources_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sources/{ref}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Replace Source
+         * @description A new revision of one source; decisions stay.
+         */
+        put: operations["replace_source_api_jobs__job_id__sources__ref__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/structure": {
         parameters: {
             query?: never;
@@ -246,9 +346,29 @@ export interface paths {
         };
         /**
          * Get Structure
-         * @description The tree and parts, as soon as the source is read.
+         * @description The tree and parts: first the tree alone, where a source tells it early, then all.
          */
         get: operations["get_structure_api_jobs__job_id__structure_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/tallies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tallies
+         * @description What each layer, class, storey and group holds and would add.
+         */
+        get: operations["get_tallies_api_jobs__job_id__tallies_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -369,6 +489,30 @@ export interface components {
             ok: boolean;
         };
         /**
+         * Choice
+         * @description One thing that is to enter, or to stay out; of every source, or of one.
+         */
+        Choice: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "class" | "storey" | "group" | "part";
+            /**
+             * Match
+             * @description the whole name of the layer, class, storey, group or part
+             */
+            match: string;
+            /** Source */
+            source?: string | null;
+            /**
+             * Take
+             * @description true: of its kind, only what is named so enters
+             * @default false
+             */
+            take: boolean;
+        };
+        /**
          * ClimbView
          * @description Meshes wanted by the decisions in force, and how many are there.
          */
@@ -417,7 +561,16 @@ export interface components {
              *     }
              */
             facet: components["schemas"]["FacetSettings"];
-            /** @default {} */
+            /**
+             * @default {
+             *       "datum": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "sources": {}
+             *     }
+             */
             fit: components["schemas"]["FitSettings"];
             /**
              * @default {
@@ -425,6 +578,15 @@ export interface components {
              *     }
              */
             mend: components["schemas"]["MendSettings"];
+            /**
+             * @default {
+             *       "also": [],
+             *       "choices": [],
+             *       "without": [],
+             *       "without_copies": false
+             *     }
+             */
+            receive: components["schemas"]["ReceiveSettings"];
             /**
              * @default {
              *       "target": {
@@ -496,6 +658,14 @@ export interface components {
             };
         };
         /**
+         * DetailsView
+         * @description What a source says of one node: property sets and quantities, in the order it has them.
+         */
+        DetailsView: {
+            /** Sets */
+            sets: components["schemas"]["PropertySetView"][];
+        };
+        /**
          * DressView
          * @description What some placements wear: materials, the rule that gave each (-1 source, -2 nothing), faces by slot.
          */
@@ -554,19 +724,42 @@ export interface components {
             /** Sha256 */
             sha256: string;
         };
-        /** FindingView */
+        /**
+         * FindingView
+         * @description Something noticed; `parts` are indices in the structure. Settled when one of its offers is in force.
+         */
         FindingView: {
             /** Code */
             code: string;
             /** Message */
             message: string;
+            /**
+             * Offers
+             * @default []
+             */
+            offers: components["schemas"]["OfferView"][];
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
             /** Remedy */
             remedy: string;
+            /**
+             * Settled
+             * @default false
+             */
+            settled: boolean;
             /**
              * Severity
              * @enum {string}
              */
             severity: "error" | "warning" | "note";
+            /**
+             * Source
+             * @default
+             */
+            source: string;
             /** Where */
             where: string;
             /** Why */
@@ -574,9 +767,32 @@ export interface components {
         };
         /**
          * FitSettings
-         * @description Which unit the source's numbers are in, and which of its axes points up.
+         * @description Which unit the sources' numbers are in, which axis points up, where each stands and where the origin is.
+         *
+         *     `unit` and `up` hold for every source that states none of its own.
          */
         FitSettings: {
+            /**
+             * Datum
+             * @description the point that becomes the origin, in metres, Z up
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            datum: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Sources
+             * @description what single sources have of their own
+             */
+            sources?: {
+                [key: string]: components["schemas"]["SourceFit"];
+            };
             /**
              * Unit
              * @description unit that the numbers in the source stand for; none: as declared
@@ -587,6 +803,29 @@ export interface components {
              * @description axis that points up in the source; none: as declared
              */
             up?: ("x" | "-x" | "y" | "-y" | "z" | "-z") | null;
+        };
+        /**
+         * FittedView
+         * @description One source after Fit. `matrix` is column-major: its coordinates to metres, Z up.
+         */
+        FittedView: {
+            /** Declared Unit */
+            declared_unit: string | null;
+            /** Matrix */
+            matrix: number[];
+            /** Middle */
+            middle: number[];
+            /** Ref */
+            ref: string;
+            /**
+             * Size
+             * @description in metres, X, Y and Z after Fit
+             */
+            size: number[];
+            /** Unit */
+            unit: string | null;
+            /** Up */
+            up: string;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -654,9 +893,21 @@ export interface components {
             deliveries: components["schemas"]["DeliveryView"][];
             /** Id */
             id: number;
+            /**
+             * Model Key
+             * @description changes with the structure; there may be one before there are shapes
+             */
+            model_key: string | null;
             /** Name */
             name: string;
-            source: components["schemas"]["SourceView"];
+            /** Sources */
+            sources: components["schemas"]["SourceView"][];
+            /**
+             * State
+             * @description of all sources together: ready as soon as one is, and still reading beside that by its own state
+             * @enum {string}
+             */
+            state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
         };
         /**
          * LibraryView
@@ -710,6 +961,55 @@ export interface components {
             name: string;
         };
         /**
+         * NewSource
+         * @description Files that belong together, or one ZIP bundle.
+         */
+        NewSource: {
+            /** Files */
+            files: components["schemas"]["FileIn"][];
+        };
+        /**
+         * OfferIn
+         * @description A remedy to be taken, as a finding offered it.
+         */
+        OfferIn: {
+            /** Does */
+            does: string;
+            /** Label */
+            label: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * OfferView
+         * @description A remedy that one click takes.
+         */
+        OfferView: {
+            /** Does */
+            does: string;
+            /** Label */
+            label: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * PartResult
          * @description A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed.
          */
@@ -719,29 +1019,29 @@ export interface components {
             /** Degrees */
             degrees: number;
             /** Failed Faces */
-            failed_faces: number | null;
+            failed_faces?: number | null;
             /** Flipped */
             flipped: boolean;
             /** Inside Out */
-            inside_out: boolean | null;
+            inside_out?: boolean | null;
             /** Mesh */
             mesh: string | null;
             /** Mesh Before */
             mesh_before: string | null;
             /** Off By */
-            off_by: number | null;
+            off_by?: number | null;
             /** Own */
             own: boolean;
             /** Pack */
-            pack: string | null;
+            pack?: string | null;
             /** Pack Before */
             pack_before: string | null;
             /** Triangles */
-            triangles: number | null;
+            triangles?: number | null;
             /** Vertices */
-            vertices: number | null;
+            vertices?: number | null;
             /** Watertight */
-            watertight: boolean | null;
+            watertight?: boolean | null;
         };
         /**
          * PartView
@@ -764,6 +1064,52 @@ export interface components {
             times: number;
         };
         /**
+         * PieceView
+         * @description Where one source stands in the structure: first node and how many, first part and how many.
+         */
+        PieceView: {
+            /** Detailed */
+            detailed: boolean;
+            /** First Node */
+            first_node: number;
+            /** First Part */
+            first_part: number;
+            /** Name */
+            name: string;
+            /** Nodes */
+            nodes: number;
+            /** Parts */
+            parts: number;
+            /** Ref */
+            ref: string;
+        };
+        /**
+         * PlanView
+         * @description The plan in metres after Fit: for every placement four corners of its box, as base 64 of float32 (p, 4, 2).
+         */
+        PlanView: {
+            /** Box */
+            box: number[][];
+            /** Corners */
+            corners: string;
+            /** Taken */
+            taken: boolean[];
+        };
+        /** PropertySetView */
+        PropertySetView: {
+            /** Name */
+            name: string;
+            /** Values */
+            values: components["schemas"]["PropertyView"][];
+        };
+        /** PropertyView */
+        PropertyView: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: unknown;
+        };
+        /**
          * PurposeView
          * @description Facet settings to start from.
          */
@@ -781,6 +1127,53 @@ export interface components {
             checks: components["schemas"]["Check"][];
             /** Ok */
             ok: boolean;
+        };
+        /**
+         * ReceiveSettings
+         * @description What enters the job of all that was received. A thing enters when nothing keeps it out.
+         */
+        ReceiveSettings: {
+            /**
+             * Also
+             * @description what stays out unless asked, and is asked for
+             * @default []
+             */
+            also: ("space" | "opening" | "annotation")[];
+            /**
+             * Choices
+             * @default []
+             */
+            choices: components["schemas"]["Choice"][];
+            region?: components["schemas"]["Region"] | null;
+            /**
+             * Without
+             * @description refs of the sources that stay out whole
+             * @default []
+             */
+            without: string[];
+            /**
+             * Without Copies
+             * @description of parts that lie exactly on each other, one enters
+             * @default false
+             */
+            without_copies: boolean;
+        };
+        /**
+         * Region
+         * @description A polygon on the plan, in metres after Fit. What lies inside enters.
+         */
+        Region: {
+            /**
+             * Cut
+             * @description cut at its edge; else whole parts that touch it
+             * @default false
+             */
+            cut: boolean;
+            /** Polygon */
+            polygon: [
+                number,
+                number
+            ][];
         };
         /**
          * Relative
@@ -801,15 +1194,20 @@ export interface components {
         };
         /**
          * ResultView
-         * @description The decisions in force, worked out. `matrix` is column-major: source coordinates to metres, Z up.
+         * @description The decisions in force, worked out.
+         *
+         *     `cut_parts` are pieces that a polygon left: parts beyond those of the
+         *     structure, and `cut_nodes` says which nodes they stand at.
          */
         ResultView: {
             /** Box */
             box: number[][];
+            /** Cut Nodes */
+            cut_nodes: number[];
+            /** Cut Parts */
+            cut_parts: components["schemas"]["PartView"][];
             /** Decisions Id */
             decisions_id: number;
-            /** Declared Unit */
-            declared_unit: string | null;
             /** Dress Of */
             dress_of: number[];
             /** Dresses */
@@ -826,13 +1224,18 @@ export interface components {
             /** Inside Out */
             inside_out: number;
             /** Layer Of */
-            layer_of: (string | null)[];
+            layer_of: number[];
+            /** Layers */
+            layers: (string | null)[];
+            /**
+             * Left Out
+             * @description placements that did not enter
+             */
+            left_out: number;
             /** Loose Parts */
             loose_parts: number[];
             /** Materials */
             materials: components["schemas"]["MaterialView"][];
-            /** Matrix */
-            matrix: number[];
             /** Model Key */
             model_key: string;
             /** Off By */
@@ -845,17 +1248,15 @@ export interface components {
             placements: number[];
             /**
              * Size
-             * @description overall size in metres, X, Y and Z after Fit
+             * @description overall size of what entered, in metres, X, Y and Z after Fit
              */
             size: number[];
+            /** Sources */
+            sources: components["schemas"]["FittedView"][];
             /** Triangles */
             triangles: number;
             /** Triangles Before */
             triangles_before: number | null;
-            /** Unit */
-            unit: string | null;
-            /** Up */
-            up: string;
             /** Vertices */
             vertices: number;
         };
@@ -863,7 +1264,9 @@ export interface components {
          * Rule
          * @description One row of the table: what it looks at, what that must be, and the material it gives.
          *
-         *     `layer` and `colour` (`#rrggbb`, as the source has it) match whole;
+         *     `layer`, `colour` (`#rrggbb`, as the source has it), `class`, `storey`,
+         *     `substance` (what a building says a thing is made of: any of its
+         *     materials) and `style` (the source's name for a look) match whole;
          *     `name` is a pattern with * and ?, upper and lower case alike, held against
          *     the name of the part and of its placement; `part` names one part.
          */
@@ -872,7 +1275,7 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "layer" | "colour" | "name" | "part";
+            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
             /** Match */
             match: string;
             /** Material */
@@ -908,8 +1311,44 @@ export interface components {
             rules: components["schemas"]["Rule"][];
         };
         /**
+         * SourceFit
+         * @description One source's own unit, up axis and place beside the others.
+         */
+        SourceFit: {
+            /**
+             * Move
+             * @description then moved by this, in metres, Z up
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            move: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @description turn about the up axis through its origin, in degrees
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Unit
+             * @description unit that the numbers in the source stand for; none: as declared
+             */
+            unit?: string | null;
+            /**
+             * Up
+             * @description axis that points up in the source; none: as declared
+             */
+            up?: ("x" | "-x" | "y" | "-y" | "z" | "-z") | null;
+        };
+        /**
          * SourceView
-         * @description The job's source and how far reading it is.
+         * @description One source of the job and how far reading it is. `ref` is what decisions call it.
          */
         SourceView: {
             /** Count */
@@ -924,6 +1363,10 @@ export interface components {
             }[];
             /** Findings */
             findings: components["schemas"]["FindingView"][];
+            /** Name */
+            name: string;
+            /** Ref */
+            ref: string;
             /** Revision */
             revision: number;
             /** Stage */
@@ -939,7 +1382,7 @@ export interface components {
          * @description What does not change with decisions. Columns, for they may be long.
          *
          *     `world` is little-endian float64 in base 64: a column-major 4x4 matrix a
-         *     node, in the source's axes and coordinates.
+         *     node, in the axes and coordinates of its source.
          */
         StructureView: {
             /** Colours */
@@ -954,10 +1397,65 @@ export interface components {
             node_parents: number[];
             /** Node Parts */
             node_parts: number[];
+            /** Node Tags */
+            node_tags: number[];
             /** Parts */
             parts: components["schemas"]["PartView"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceView"][];
+            /** Styles */
+            styles: string[];
+            /** Tags */
+            tags: components["schemas"]["TagsView"][];
             /** World */
             world: string;
+        };
+        /** TagsView */
+        TagsView: {
+            /** Ifc Class */
+            ifc_class: string | null;
+            /** Kind */
+            kind: string;
+            /** Materials */
+            materials: string[];
+            /** Storey */
+            storey: string | null;
+        };
+        /**
+         * TallyView
+         * @description One layer, class, storey, group or part of a source, and what it holds or would add.
+         */
+        TallyView: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "class" | "storey" | "group" | "part";
+            /**
+             * Estimated
+             * @description some of it is not meshed; its triangles are reckoned by its faces
+             */
+            estimated: boolean;
+            /** Match */
+            match: string;
+            /**
+             * Off
+             * @description switched off in the file
+             */
+            off: boolean;
+            /** Parts */
+            parts: number;
+            /** Placements */
+            placements: number;
+            /** Source */
+            source: string;
+            /**
+             * Taken
+             * @description placements of it that enter now
+             */
+            taken: number;
+            /** Triangles */
+            triangles: number;
         };
         /**
          * Target
@@ -1285,6 +1783,39 @@ export interface operations {
             };
         };
     };
+    get_details_api_jobs__job_id__details_get: {
+        parameters: {
+            query: {
+                node: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DetailsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     events_api_jobs__job_id__events_get: {
         parameters: {
             query?: never;
@@ -1334,6 +1865,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HistoryLine"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_offer_api_jobs__job_id__offers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_plan_api_jobs__job_id__plan_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
                 };
             };
             /** @description Validation Error */
@@ -1440,6 +2037,77 @@ export interface operations {
             };
         };
     };
+    add_source_api_jobs__job_id__sources_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSource"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    replace_source_api_jobs__job_id__sources__ref__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSource"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     get_structure_api_jobs__job_id__structure_get: {
         parameters: {
             query?: never;
@@ -1458,6 +2126,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StructureView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_tallies_api_jobs__job_id__tallies_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TallyView"][];
                 };
             };
             /** @description Validation Error */

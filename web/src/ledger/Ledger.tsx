@@ -4,15 +4,16 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { useBench } from "../bench";
 import { Button, Choice, Swatch } from "../ui/controls";
 import { count, metric, plural } from "../ui/format";
-import { type Row, tableRows, treeRows, wornBy } from "./rows";
+import { Properties } from "./Properties";
+import { type Row, tableRows, treeRows, type Worn, wornBy } from "./rows";
 
 const COLUMNS =
-  "grid-cols-[minmax(120px,1.4fr)_48px_minmax(72px,.8fr)_minmax(110px,1fr)_minmax(90px,.9fr)_78px_92px_72px_66px]";
+  "grid-cols-[minmax(120px,1.4fr)_56px_minmax(72px,.9fr)_minmax(110px,1fr)_minmax(90px,.9fr)_78px_92px_76px_66px]";
 
 /** Parts as table or tree, with their figures and the reason for each decision. */
 export function Ledger() {
   const bench = useBench();
-  const { structure, result, view, look, decisions } = bench;
+  const { structure, result, view, look, decisions, decide } = bench;
   const [text, setText] = useState("");
   const [form, setForm] = useState<"table" | "tree">("table");
   const [folded, setFolded] = useState(false);
@@ -44,10 +45,11 @@ export function Ledger() {
   const choose = (row: Row, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     const parts = row.part >= 0 ? [row.part] : partsBelow(row);
     look((now) => {
-      if (!event.shiftKey && !event.ctrlKey && !event.metaKey) return { chosen: new Set(parts) };
+      const node = form === "tree" ? row.key : structure!.node_parts.indexOf(row.part);
+      if (!event.shiftKey && !event.ctrlKey && !event.metaKey) return { chosen: new Set(parts), node };
       const next = new Set(now.chosen);
       for (const part of parts) if (parts.length > 1 || !next.delete(part)) next.add(part);
-      return { chosen: next };
+      return { chosen: next, node };
     });
   };
   const partsBelow = (row: Row): number[] => {
@@ -59,6 +61,20 @@ export function Ledger() {
     return [...found];
   };
   const some = view.chosen.size > 0;
+  const refs = [...view.chosen].flatMap((part) => structure?.parts[part]?.ref ?? []);
+  const isOut = (ref: string) =>
+    decisions.receive.choices.some((choice) => choice.by === "part" && !choice.take && choice.match === ref);
+  const allOut = some && refs.every(isOut);
+  /** Kept out of the job, and so of what is shipped, unlike what is only hidden from view. */
+  const leaveOut = () =>
+    decide(
+      (now) => {
+        const others = now.receive.choices.filter((choice) => choice.by !== "part" || !refs.includes(choice.match));
+        const left = allOut ? [] : refs.map((match) => ({ by: "part" as const, match, take: false, source: null }));
+        return { ...now, receive: { ...now.receive, choices: [...others, ...left] } };
+      },
+      `${plural(refs.length, "part")} ${allOut ? "taken again" : "left out"}`,
+    );
 
   return (
     <section aria-label="Ledger" className="min-w-0 border-t border-line bg-paper text-[13px]">
@@ -75,8 +91,8 @@ export function Ledger() {
           Ledger
         </button>
         <input
-          aria-label="Find a part, layer or material"
-          placeholder="Find a part, layer or material"
+          aria-label="Find a part, layer, class or material"
+          placeholder="Find a part, layer, class…"
           value={text}
           onChange={(event) => setText(event.target.value)}
           className="w-[200px] rounded-md border border-line bg-white px-2 py-1 placeholder:text-ink-soft"
@@ -88,7 +104,9 @@ export function Ledger() {
         <div className="ml-auto flex items-center gap-1.5">
           {some && (
             <>
+              <Properties />
               <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>Frame</Button>
+              <Button onClick={leaveOut}>{allOut ? "Take again" : "Leave out"}</Button>
               <Button
                 onClick={() => look((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }))}
               >
@@ -123,13 +141,21 @@ export function Ledger() {
             role="row"
             className={`grid ${COLUMNS} min-w-[840px] gap-x-2.5 border-b border-cloth-deep py-1 pr-[27px] pl-3.5 text-[12px] text-ink-soft`}
           >
-            {["Part", "Times", "Layer", "Material", "Why", "Chord error", "Triangles each", "In all", "Off by"].map(
-              (name, column) => (
-                <span key={name} role="columnheader" className={column === 1 || column > 4 ? "text-right" : ""}>
-                  {name}
-                </span>
-              ),
-            )}
+            {[
+              "Part",
+              "Times",
+              "Layer, class",
+              "Material",
+              "Why",
+              "Chord error",
+              "Triangles each",
+              "In all",
+              "Off by",
+            ].map((name, column) => (
+              <span key={name} role="columnheader" className={column === 1 || column > 4 ? "text-right" : ""}>
+                {name}
+              </span>
+            ))}
           </div>
           <div ref={scroller} className="h-[134px] min-w-[840px] overflow-y-scroll">
             {!rows.length && (
@@ -186,7 +212,7 @@ function LedgerRow({
   top: number;
   number: number;
   tree: boolean;
-  worn: { layer: string | null; materials: string[]; why: string; loose: boolean } | undefined;
+  worn: Worn | undefined;
   opened: boolean;
   onOpen: () => void;
   onChoose: (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
@@ -197,6 +223,7 @@ function LedgerRow({
   const material = result?.materials.find((item) => item.id === worn?.materials[0]);
   const chosen = row.part >= 0 && view.chosen.has(row.part);
   const hidden = row.part >= 0 && view.hidden.has(row.part);
+  const out = !!part?.faces && !!result && !worn;
   const right = "text-right";
   return (
     <div
@@ -215,7 +242,7 @@ function LedgerRow({
         else if (event.key === "ArrowRight" && row.below && !opened) onOpen();
         else if (event.key === "ArrowLeft" && row.below && opened) onOpen();
       }}
-      className={`absolute inset-x-0 grid ${COLUMNS} h-[27px] cursor-default items-center gap-x-2.5 border-b border-cloth-deep pr-3 pl-3.5 -outline-offset-2 select-none ${chosen ? "bg-sea-pale" : "hover:bg-cloth"} ${hidden ? "text-ink-soft italic" : ""}`}
+      className={`absolute inset-x-0 grid ${COLUMNS} h-[27px] cursor-default items-center gap-x-2.5 border-b border-cloth-deep pr-3 pl-3.5 -outline-offset-2 select-none ${chosen ? "bg-sea-pale" : "hover:bg-cloth"} ${hidden || out ? "text-ink-soft italic" : ""}`}
       style={{ transform: `translateY(${top}px)` }}
     >
       <span role="gridcell" className="flex min-w-0 items-center" style={{ paddingLeft: row.depth * 14 }}>
@@ -236,13 +263,17 @@ function LedgerRow({
         <span className="truncate" title={row.name}>
           {row.name}
         </span>
-        {hidden && <span className="pl-1.5 text-[11.5px]">hidden</span>}
+        {out ? (
+          <span className="pl-1.5 text-[11.5px]">out</span>
+        ) : (
+          hidden && <span className="pl-1.5 text-[11.5px]">hidden</span>
+        )}
       </span>
       <span role="gridcell" className={right}>
-        {part ? count(tree ? 1 : part.times) : row.below ? count(row.below) : ""}
+        {part ? count(tree ? 1 : (worn?.times ?? part.times)) : row.below ? count(row.below) : ""}
       </span>
       <span role="gridcell" className={`truncate ${worn?.layer ? "" : "text-ink-soft"}`}>
-        {part ? (worn?.layer ?? "none") : ""}
+        {part ? [worn?.layer, worn?.kind].filter(Boolean).join(" · ") || "none" : ""}
       </span>
       <span role="gridcell" className="flex min-w-0 items-center gap-1.5">
         {worn?.loose ? (
@@ -267,16 +298,16 @@ function LedgerRow({
         className={`${right} ${made?.own ? "font-semibold" : ""}`}
         title={made?.own ? "its own" : undefined}
       >
-        {part?.faces && made ? metric(made.chord) : ""}
+        {part?.faces && made?.mesh ? metric(made.chord) : ""}
       </span>
       <span role="gridcell" className={right}>
-        {made?.mesh ? (made.triangles === null ? "…" : count(made.triangles)) : ""}
+        {made?.mesh ? (made.triangles == null ? "…" : count(made.triangles)) : ""}
       </span>
       <span role="gridcell" className={right}>
-        {made?.mesh && made.triangles !== null ? count(made.triangles * (tree ? 1 : part!.times)) : ""}
+        {made?.mesh && made.triangles != null ? count(tree ? made.triangles : (worn?.triangles ?? made.triangles)) : ""}
       </span>
       <span role="gridcell" className={right}>
-        {made?.mesh && made.off_by !== null ? (
+        {made?.mesh && made.off_by != null ? (
           made.failed_faces ? (
             <b className="text-signal">failed</b>
           ) : (

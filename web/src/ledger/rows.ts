@@ -1,4 +1,5 @@
 import type { Result, Structure } from "../api/client";
+import { partAt } from "../stage/cuts";
 
 /** One line of the ledger: a part in the table, a node in the tree. */
 export interface Row {
@@ -13,6 +14,12 @@ export interface Row {
 /** What a part wears and why, in words; the first of its placements speaks for it. */
 export interface Worn {
   layer: string | null;
+  /** What a building calls it: the class, and the storey of the first placement. */
+  kind: string;
+  storey: string;
+  /** Placements that enter, and their triangles together; null until all of them are meshed. */
+  times: number;
+  triangles: number | null;
   materials: string[];
   why: string;
   loose: boolean;
@@ -29,7 +36,13 @@ export function tableRows(
   return structure.parts.flatMap((part, index) => {
     if (!part.faces) return [];
     const dress = worn.get(index);
-    const words = [part.ref, dress?.layer ?? "", ...(dress?.materials.map((id) => names.get(id) ?? id) ?? [])];
+    const words = [
+      part.ref,
+      dress?.layer ?? "",
+      dress?.kind ?? "",
+      dress?.storey ?? "",
+      ...(dress?.materials.map((id) => names.get(id) ?? id) ?? []),
+    ];
     if (wanted && !words.some((word) => word.toLowerCase().includes(wanted))) return [];
     return [{ key: index, name: part.ref, depth: 0, part: index, below: 0 }];
   });
@@ -75,14 +88,19 @@ export function wornBy(
   rules: { by: string; match: string }[],
 ): Map<number, Worn> {
   const worn = new Map<number, Worn>();
+  const resultPart = partAt(structure, result);
   result.placements.forEach((node, at) => {
     const part = structure.node_parts[node]!;
     const dress = result.dresses[result.dress_of[at]!]!;
     const known = worn.get(part);
+    const made = result.parts[resultPart(node)]!.triangles ?? null;
     if (known) {
       known.loose ||= dress.rules.includes(-2);
+      known.times++;
+      known.triangles = known.triangles === null || made === null ? null : known.triangles + made;
       return;
     }
+    const tags = structure.tags[structure.node_tags[node]!];
     const why = [...new Set(dress.rules)].map((rule) => {
       if (rule === -1) return "source colour";
       if (rule === -2) return "";
@@ -90,7 +108,11 @@ export function wornBy(
       return by === "name" ? `name “${match}”` : `${by} ${match}`;
     });
     worn.set(part, {
-      layer: result.layer_of[at] ?? null,
+      layer: result.layers[result.layer_of[at]!] ?? null,
+      kind: tags?.ifc_class ?? "",
+      storey: tags?.storey ?? "",
+      times: 1,
+      triangles: made,
       materials: dress.materials,
       why: why.filter(Boolean).join(", "),
       loose: dress.rules.includes(-2),

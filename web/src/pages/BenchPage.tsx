@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useState } from "react";
 
-import { api, need } from "../api/client";
+import { api, need, type Result, type Structure } from "../api/client";
 import { useDecide, useJob, useResult, useStructure } from "../api/job";
 import { BenchContext, type Bench, type View } from "../bench";
 import { Ledger } from "../ledger/Ledger";
@@ -12,7 +12,25 @@ import { Shortcuts } from "../ui/Shortcuts";
 import { useKeptHidden } from "../ui/keptHidden";
 import { Strip } from "../ui/Strip";
 
-const START: View = { open: "Facet", look: "shaded", chosen: new Set(), hidden: new Set(), compare: false, framed: 0 };
+const START: View = {
+  open: "Facet",
+  look: "shaded",
+  chosen: new Set(),
+  node: null,
+  hidden: new Set(),
+  compare: false,
+  framed: 0,
+};
+
+/** A structure and a result of the same model; the last such pair while one of them is behind. */
+function useMatching(structure: Structure | undefined, result: Result | undefined) {
+  const fresh = useMemo(() => ({ structure, result }), [structure, result]);
+  const [kept, keep] = useState<{ structure?: Structure; result?: Result }>({});
+  if (!structure || !result) return fresh;
+  if (structure.model_key !== result.model_key) return kept.result ? kept : { structure, result: undefined };
+  if (kept.structure !== structure || kept.result !== result) keep(fresh);
+  return fresh;
+}
 
 /** Where a job is worked on: strip, ladder, stage and ledger. */
 export function BenchPage({ jobId }: { jobId: number }) {
@@ -24,7 +42,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
     queryFn: async () => need(await api.GET("/api/library")),
     staleTime: Infinity,
   });
-  const { decide, act, problem, forget } = useDecide(jobId);
+  const { problem, forget, decide, act, take, change } = useDecide(jobId);
   const [view, setView] = useState<View>(START);
   const [wide, setWide] = useState(false);
   const look = useCallback<Bench["look"]>(
@@ -41,26 +59,30 @@ export function BenchPage({ jobId }: { jobId: number }) {
       document.title = "Hemp Ladder";
     };
   }, [job.data]);
-  useKeptHidden(jobId, job.data?.source.revision, view.hidden, look);
-  const readable = job.data?.source.state === "ready";
+  const readable = job.data?.state === "ready";
+  useKeptHidden(jobId, (readable && job.data?.model_key) || undefined, view.hidden, look);
+  // Node and part numbers of the two belong together; while a source comes in, the old pair stays.
+  const pair = useMatching(structure.data, result.data);
   const bench = useMemo<Bench | null>(
     () =>
       job.data && library.data
         ? {
             job: job.data,
-            structure: structure.data,
-            result: result.data,
+            structure: pair.structure,
+            result: pair.result,
             library: library.data,
             decisions: job.data.decisions,
             decide,
             act,
+            take,
+            change,
             ship,
             // Before the source is read there is only Receive to look at.
             view: readable ? view : { ...view, open: "Receive" },
             look,
           }
         : null,
-    [job.data, structure.data, result.data, library.data, decide, act, ship, view, look, readable],
+    [job.data, pair, library.data, decide, act, take, change, ship, view, look, readable],
   );
 
   if (job.isError)

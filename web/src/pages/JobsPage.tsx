@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 
-import { api, type JobLine, need, Problem, upload } from "../api/client";
+import { api, type JobLine, need, needJob, Problem, uploadAll } from "../api/client";
 import { go, Link } from "../ui/address";
 import { Button, Progress } from "../ui/controls";
 import { bytes, count } from "../ui/format";
@@ -40,13 +40,13 @@ export function JobsPage() {
           </p>
         )}
         {jobs.data?.length === 0 && (
-          <p className="text-ink-soft">There are none yet. Drop a STEP file above and the first one begins.</p>
+          <p className="text-ink-soft">There are none yet. Drop a file above and the first one begins.</p>
         )}
         {!!jobs.data?.length && (
           <table className="w-full border-collapse text-[14px]">
             <thead>
               <tr className="border-b border-line text-left text-[12px] text-ink-soft">
-                {["Job", "Source", "Size", "Parts", "Placements", "Begun", "Last delivery", ""].map((name, column) => (
+                {["Job", "Sources", "Size", "Parts", "Placements", "Begun", "Last delivery", ""].map((name, column) => (
                   <th
                     key={name || "act"}
                     className={`py-1.5 pr-4 font-medium ${[2, 3, 4].includes(column) ? "text-right" : ""}`}
@@ -115,23 +115,10 @@ function DropPlace() {
     if (!files.length || sending) return;
     setProblem(null);
     stop.current = new AbortController();
-    const total = files.reduce((sum, file) => sum + file.size, 0);
-    let before = 0;
     try {
-      const sent = [];
-      for (const file of files) {
-        const began = before;
-        sent.push(
-          await upload(
-            file,
-            (share) => setSending({ name: file.name, share: (began + share * file.size) / Math.max(1, total) }),
-            stop.current.signal,
-          ),
-        );
-        before += file.size;
-      }
+      const sent = await uploadAll(files, (name, share) => setSending({ name, share }), stop.current.signal);
       const name = files[0]!.name.replace(/\.[^.]+$/, "").replace(/[_-]+/g, " ");
-      const job = need(await api.POST("/api/jobs", { body: { name: name || "Untitled", files: sent } }));
+      const job = needJob(await api.POST("/api/jobs", { body: { name: name || "Untitled", files: sent } }));
       go(`/jobs/${job.id}`);
     } catch (error) {
       setProblem(error instanceof Problem ? error : new Problem("The upload failed.", "Try again."));
@@ -159,7 +146,7 @@ function DropPlace() {
     >
       <div className="min-w-0 flex-1">
         <p className="font-name text-[18px] font-semibold">
-          {sending ? `Taking in ${sending.name}` : "Drop a STEP file here"}
+          {sending ? `Taking in ${sending.name}` : "Drop CAD and building files here"}
         </p>
         {sending ? (
           <div className="pt-2">
@@ -167,8 +154,8 @@ function DropPlace() {
           </div>
         ) : (
           <p className="text-ink-soft">
-            AP203, AP214 or AP242. An assembly in several files: drop them together, or as a ZIP. What comes in is kept
-            byte for byte.
+            STEP, IFC, IGES or BREP. Several at once, or a ZIP of them, make one job; files of one assembly find each
+            other. What comes in is kept byte for byte.
           </p>
         )}
         {problem && (

@@ -1,5 +1,6 @@
 import type { FC } from "react";
 
+import type { Job, Result } from "../api/client";
 import { type Bench, type Rung, RUNGS, useBench } from "../bench";
 import { bytes, count, metric, plural } from "../ui/format";
 import { Facet } from "./facet/Facet";
@@ -103,27 +104,38 @@ function KnotMark({ knot }: { knot: Knot }) {
   );
 }
 
-function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
-  const { source } = job;
-  if (rung === "Receive") {
-    if (source.state === "refused") return { knot: "person", figure: "refused", rest: "" };
-    if (source.state === "cancelled") return { knot: "person", figure: "stopped", rest: "" };
-    if (source.state !== "ready")
-      return {
-        knot: "busy",
-        figure: source.count ? count(source.count) : "",
-        rest: source.count ? "parts so far" : "reading…",
-      };
-    const facts = source.facts as { parts: number; placements: number };
-    return { knot: "done", figure: count(facts.parts), rest: `parts, ${plural(facts.placements, "placement")}` };
+/** Units and up axes in short: they are often the same in all sources. */
+function fitted({ sources }: Result): string {
+  const units = [...new Set(sources.map((source) => source.unit ?? "no unit"))];
+  const ups = [...new Set(sources.map((source) => source.up.toUpperCase()))];
+  return `${units.join(", ")}${ups.length === 1 ? `, ${ups[0]} up` : ""}`;
+}
+
+function received(job: Job): State {
+  const { sources } = job;
+  const reading = sources.filter((source) => source.state === "waiting" || source.state === "reading");
+  if (reading.length) {
+    const so = reading.reduce((sum, source) => sum + source.count, 0);
+    return { knot: "busy", figure: so ? count(so) : "", rest: so ? "parts so far" : "reading…" };
   }
-  if (!result) return { knot: "notyet", figure: "", rest: source.state === "ready" ? "…" : "" };
+  const bad = sources.filter((source) => source.state === "refused").length;
+  if (bad) return { knot: "person", figure: "refused", rest: sources.length > 1 ? `${bad} of ${sources.length}` : "" };
+  if (sources.some((source) => source.state === "cancelled")) return { knot: "person", figure: "stopped", rest: "" };
+  const facts = sources.map((source) => source.facts as { parts: number; placements: number });
+  const parts = facts.reduce((sum, item) => sum + item.parts, 0);
+  const placements = facts.reduce((sum, item) => sum + item.placements, 0);
+  return { knot: "done", figure: count(parts), rest: `parts, ${plural(placements, "placement")}` };
+}
+
+function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
+  if (rung === "Receive") return received(job);
+  if (!result) return { knot: "notyet", figure: "", rest: job.state === "ready" ? "…" : "" };
   switch (rung) {
     case "Fit":
       return {
-        knot: result.unit ? "done" : "person",
+        knot: result.sources.every((source) => source.unit) ? "done" : "person",
         figure: `${metric(Math.max(...result.size))}`,
-        rest: `largest, ${result.unit ?? "no unit"}, ${result.up.toUpperCase()} up`,
+        rest: `largest, ${fitted(result)}`,
       };
     case "Facet": {
       if (job.climb.state === "working")

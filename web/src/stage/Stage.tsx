@@ -111,13 +111,14 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
   const pick = (event: React.PointerEvent) => {
     if (Math.hypot(event.clientX - down.current.x, event.clientY - down.current.y) > 4 || !scene) return;
     const bounds = canvas.current!.getBoundingClientRect();
-    const part = scene.pick(event.clientX - bounds.left, event.clientY - bounds.top);
+    const node = scene.pick(event.clientX - bounds.left, event.clientY - bounds.top);
+    const part = node === null ? null : structure!.node_parts[node]!;
     look((now) => {
-      if (part === null) return { chosen: new Set() };
-      if (!event.shiftKey && !event.ctrlKey) return { chosen: new Set([part]) };
+      if (part === null) return { chosen: new Set(), node };
+      if (!event.shiftKey && !event.ctrlKey) return { chosen: new Set([part]), node };
       const next = new Set(now.chosen);
       if (!next.delete(part)) next.add(part);
-      return { chosen: next };
+      return { chosen: next, node };
     });
   };
 
@@ -174,12 +175,22 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
           </Button>
         </div>
       )}
-      <StageNotice failed={failed} state={job.source.state} ready={!!result} />
+      <StageNotice failed={failed} state={job.state} known={!!structure} ready={!!result} />
     </section>
   );
 }
 
-function StageNotice({ failed, state, ready }: { failed: boolean; state: string; ready: boolean }) {
+function StageNotice({
+  failed,
+  state,
+  known,
+  ready,
+}: {
+  failed: boolean;
+  state: string;
+  known: boolean;
+  ready: boolean;
+}) {
   const text = failed
     ? "This browser gives no 3D drawing (WebGL 2). Everything else on the bench works."
     : state === "refused"
@@ -187,7 +198,9 @@ function StageNotice({ failed, state, ready }: { failed: boolean; state: string;
       : state === "cancelled"
         ? "Reading was stopped."
         : state !== "ready"
-          ? "Reading the source. Structure comes first, triangles after it."
+          ? known
+            ? "The structure stands in the ledger already; triangles follow."
+            : "Reading the source. Structure comes first, triangles after it."
           : ready
             ? null
             : "Working it out…";

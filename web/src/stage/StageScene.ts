@@ -160,18 +160,18 @@ export class StageScene {
     this.draw();
   }
 
-  /** The part under a point of the canvas, in pixels from its upper left; null for none. */
+  /** The node under a point of the canvas, in pixels from its upper left; null for none. */
   pick(x: number, y: number): number | null {
     const size = this.renderer.getSize(new Vector2());
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2((x / size.x) * 2 - 1, 1 - (y / size.y) * 2), this.camera);
     ray.firstHitOnly = true;
     for (const mesh of this.now.children as InstancedMesh[])
-      if (mesh.userData.parts && !mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree();
+      if (mesh.userData.nodes && !mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree();
     this.scene.updateMatrixWorld();
     const hit = ray.intersectObjects(this.now.children, false)[0];
     if (!hit || hit.instanceId === undefined) return null;
-    return (hit.object.userData.parts as number[])[hit.instanceId] ?? null;
+    return (hit.object.userData.nodes as number[])[hit.instanceId] ?? null;
   }
 
   /** Draw soon, once, however often it is asked. */

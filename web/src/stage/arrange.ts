@@ -2,6 +2,7 @@ import { type BufferGeometry, InstancedMesh, Matrix4 } from "three";
 
 import type { Material, Result, Structure } from "../api/client";
 import type { Look } from "../bench";
+import { partAt } from "./cuts";
 import { CHOSEN, CHOSEN_FAINT, EDGES, type MaterialShelf } from "./materials";
 import { dressedGeometry, type PackShelf } from "./packs";
 
@@ -17,6 +18,15 @@ interface Batch {
 
 const MIRROR = new Matrix4().makeScale(-1, 1, 1);
 const worlds = new WeakMap<Structure, Float64Array>();
+
+/** For each node the number of its source. */
+function sourcesOf(structure: Structure): Uint16Array {
+  const found = new Uint16Array(structure.node_names.length);
+  structure.pieces.forEach((piece, number) => found.fill(number, piece.first_node, piece.first_node + piece.nodes));
+  return found;
+}
+
+const sources = new WeakMap<Structure, Uint16Array>();
 
 /** The placements' matrices, column-major, decoded once. */
 export function worldsOf(structure: Structure): Float64Array {
@@ -42,7 +52,9 @@ export function placement(
   centre: number[],
 ): Matrix4 {
   const world = new Matrix4().fromArray(worldsOf(structure), node * 16);
-  const whole = new Matrix4().fromArray(result.matrix).multiply(world);
+  let numbers = sources.get(structure);
+  if (!numbers) sources.set(structure, (numbers = sourcesOf(structure)));
+  const whole = new Matrix4().fromArray(result.sources[numbers[node]!]!.matrix).multiply(world);
   whole.multiply(new Matrix4().makeTranslation(origin[0]!, origin[1]!, origin[2]!));
   const e = whole.elements;
   e[12] = e[12]! - centre[0]!;
@@ -71,10 +83,11 @@ export class Arranger {
     const batches = new Map<string, Batch>();
     const palette = new Map(result.materials.map((material) => [material.id, material]));
     const used = new Set<string>();
+    const partOf = partAt(structure, result);
     result.placements.forEach((node, at) => {
       const part = structure.node_parts[node]!;
       if (hidden.has(part)) return;
-      const made = result.parts[part]!;
+      const made = result.parts[partOf(node)]!;
       const here = !before && made.mesh !== null && this.packs.get(made.mesh) !== undefined;
       // Until the new triangles are here the old ones stand in for them.
       const key = here ? made.mesh : made.mesh_before;

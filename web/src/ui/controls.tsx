@@ -201,6 +201,52 @@ export function LogField({
   );
 }
 
+/** A number with its unit, taken when it is left or Enter is pressed. */
+export function NumberField({
+  label,
+  unit,
+  value,
+  least,
+  most,
+  onSet,
+}: {
+  label: string;
+  unit: string;
+  value: number;
+  least: number;
+  most: number;
+  onSet: (value: number) => void;
+}) {
+  const [text, setText] = useState<string | null>(null);
+  const read = text === null ? value : Number(text.replace(",", ".").trim() || "x");
+  const wrong = !(read >= least && read <= most);
+  const enter = () => {
+    if (text === null || wrong) return;
+    setText(null);
+    if (read !== value) onSet(read);
+  };
+  return (
+    <span
+      className={`flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${wrong ? "border-signal" : "border-line"}`}
+    >
+      <input
+        aria-label={label}
+        aria-invalid={wrong}
+        value={text ?? String(Number(value.toFixed(6)))}
+        onChange={(event) => setText(event.target.value)}
+        onFocus={(event) => event.target.select()}
+        onBlur={enter}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") enter();
+          if (event.key === "Escape") setText(null);
+        }}
+        className="w-full min-w-0 rounded-md bg-transparent px-1.5 py-0.5 text-right"
+      />
+      <span className="text-[12px] text-ink-soft">{unit}</span>
+    </span>
+  );
+}
+
 /** A figure with what it means under it. */
 export const Figure = ({ value, meaning, alert }: { value: ReactNode; meaning: string; alert?: boolean }) => (
   <div className="text-[12px] leading-tight text-ink-soft">

@@ -1,7 +1,9 @@
-import type { Decisions } from "../../api/client";
+import { useState } from "react";
+
+import type { Decisions, Result } from "../../api/client";
 import { useBench } from "../../bench";
-import { Fact, Select } from "../../ui/controls";
-import { box, boxImperial } from "../../ui/format";
+import { Button, Fact, NumberField, Select } from "../../ui/controls";
+import { box, boxImperial, metric } from "../../ui/format";
 
 const UNITS: [string, string][] = [
   ["um", "micrometre"],
@@ -16,48 +18,28 @@ const UNITS: [string, string][] = [
   ["yd", "yard"],
 ];
 const AXES = ["z", "y", "x", "-z", "-y", "-x"];
-type Fit = Decisions["fit"];
+type FitNow = Decisions["fit"];
+type SourceFit = NonNullable<FitNow["sources"]>[string];
+type Fitted = Result["sources"][number];
+const AS_IT_CAME: SourceFit = { unit: null, up: null, turn: 0, move: [0, 0, 0] };
 
-/** Unit and up axis, and the size that comes of them. */
+/** Unit, up axis and place of every source, and the size that comes of them. */
 export function Fit() {
-  const { decisions, decide, result } = useBench();
+  const { decisions, decide, result, job } = useBench();
   const { fit } = decisions;
-  const set = (change: Partial<Fit>, label: string) =>
+  const set = (change: Partial<FitNow>, label: string) =>
     decide((now) => ({ ...now, fit: { ...now.fit, ...change } }), label);
-  const declared = result?.declared_unit;
+  const far = Math.max(...(fit.datum ?? [0, 0, 0]).map(Math.abs)) > 0;
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5 text-[13.5px]">
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
-        Unit
-        <Select
-          label="Unit of the source"
-          value={fit.unit ?? "declared"}
-          onChange={(unit) =>
-            set({ unit: unit === "declared" ? null : unit }, unit === "declared" ? "Unit as declared" : `Unit ${unit}`)
-          }
-          options={[
-            { value: "declared", label: declared ? `as declared: ${declared}` : "none declared, mm taken" },
-            ...UNITS.map(([value, name]) => ({ value, label: `${name} (${value})` })),
-          ]}
+      {result?.sources.map((source) => (
+        <SourceFitting
+          key={source.ref}
+          source={source}
+          name={job.sources.find((item) => item.ref === source.ref)?.name ?? source.ref}
+          alone={result.sources.length === 1}
         />
-      </label>
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
-        Up axis
-        <Select
-          label="Up axis of the source"
-          value={fit.up ?? "declared"}
-          onChange={(up) =>
-            set(
-              { up: up === "declared" ? null : (up as Fit["up"]) },
-              up === "declared" ? "Up axis as declared" : `${up.toUpperCase()} is up`,
-            )
-          }
-          options={[
-            { value: "declared", label: "as is usual: Z" },
-            ...AXES.map((axis) => ({ value: axis, label: `${axis.toUpperCase()} is up` })),
-          ]}
-        />
-      </label>
+      ))}
       {result && (
         <div className="border-t border-dashed border-line pt-2">
           <dl>
@@ -65,6 +47,14 @@ export function Fit() {
               <b className="font-semibold">{box(result.size)}</b>
               <span className="block text-[12px] text-ink-soft">{boxImperial(result.size)}</span>
             </Fact>
+            {far && (
+              <Fact name="Origin moved to">
+                {fit.datum!.map((value) => metric(value)).join(", ")}
+                <Button quiet className="!px-1" onClick={() => set({ datum: [0, 0, 0] }, "Origin as it came")}>
+                  Put back
+                </Button>
+              </Fact>
+            )}
           </dl>
           <p className="pt-1 text-[12.5px] text-ink-soft">
             The yardstick beside the model is a person of 1.75 m. Does the model look its size?
@@ -72,5 +62,124 @@ export function Fit() {
         </div>
       )}
     </div>
+  );
+}
+
+/** One source's unit, up axis, turn and place; what it has not of its own it has from the file. */
+function SourceFitting({ source, name, alone }: { source: Fitted; name: string; alone: boolean }) {
+  const { decisions, decide } = useBench();
+  const [open, setOpen] = useState(alone);
+  const own = { ...AS_IT_CAME, ...decisions.fit.sources?.[source.ref] };
+  const unit = own.unit ?? decisions.fit.unit ?? null;
+  const up = own.up ?? decisions.fit.up ?? null;
+  const set = (change: Partial<SourceFit>, label: string) =>
+    decide(
+      (now) => ({
+        ...now,
+        fit: {
+          ...now.fit,
+          sources: {
+            ...now.fit.sources,
+            [source.ref]: { ...AS_IT_CAME, ...now.fit.sources?.[source.ref], ...change },
+          },
+        },
+      }),
+      alone ? label : `${name}: ${label}`,
+    );
+  const suffix = alone ? "the source" : name;
+  return (
+    <section
+      aria-label={`Fit of ${name}`}
+      className={alone ? "" : "rounded border border-cloth-deep bg-white px-2 py-1.5"}
+    >
+      {!alone && (
+        <button
+          type="button"
+          aria-expanded={open}
+          onClick={() => setOpen((now) => !now)}
+          className="flex w-full items-baseline gap-2 rounded text-left"
+        >
+          <span aria-hidden className="text-[9px] text-ink-soft">
+            {open ? "▼" : "▶"}
+          </span>
+          <b className="min-w-0 flex-1 truncate font-semibold">{name}</b>
+          <span className="shrink-0 text-[12.5px] text-ink-soft">
+            {metric(Math.max(...source.size))}, {source.unit ?? "no unit"}, {source.up.toUpperCase()} up
+          </span>
+        </button>
+      )}
+      {open && (
+        <div className={`grid grid-cols-[minmax(0,1fr)] gap-2 ${alone ? "" : "pt-2"}`}>
+          <label className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+            Unit
+            <Select
+              label={`Unit of ${suffix}`}
+              value={unit ?? "declared"}
+              onChange={(next) =>
+                set(
+                  { unit: next === "declared" ? null : next },
+                  next === "declared" ? "unit as declared" : `unit ${next}`,
+                )
+              }
+              options={[
+                {
+                  value: "declared",
+                  label: source.declared_unit ? `as declared: ${source.declared_unit}` : "none declared",
+                },
+                ...UNITS.map(([value, word]) => ({ value, label: `${word} (${value})` })),
+              ]}
+            />
+          </label>
+          <label className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+            Up axis
+            <Select
+              label={`Up axis of ${suffix}`}
+              value={up ?? "declared"}
+              onChange={(next) =>
+                set(
+                  { up: next === "declared" ? null : (next as SourceFit["up"]) },
+                  next === "declared" ? "up axis as declared" : `${next.toUpperCase()} is up`,
+                )
+              }
+              options={[
+                { value: "declared", label: "as is usual: Z" },
+                ...AXES.map((axis) => ({ value: axis, label: `${axis.toUpperCase()} is up` })),
+              ]}
+            />
+          </label>
+          <div className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+            <span>Turned</span>
+            <NumberField
+              label={`Turn of ${suffix} about the up axis`}
+              unit="°"
+              value={own.turn ?? 0}
+              least={-360}
+              most={360}
+              onSet={(turn) => set({ turn }, `turned ${turn}°`)}
+            />
+          </div>
+          <div className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+            <span>Moved</span>
+            <div className="grid grid-cols-3 gap-1">
+              {(["X", "Y", "Z"] as const).map((axis, at) => (
+                <NumberField
+                  key={axis}
+                  label={`Move of ${suffix} along ${axis}`}
+                  unit="m"
+                  value={own.move?.[at] ?? 0}
+                  least={-1e8}
+                  most={1e8}
+                  onSet={(value) => {
+                    const move = [...(own.move ?? [0, 0, 0])] as [number, number, number];
+                    move[at] = value;
+                    set({ move }, `moved along ${axis}`);
+                  }}
+                />
+              ))}
+            </div>
+          </div>
+        </div>
+      )}
+    </section>
   );
 }

@@ -1,6 +1,6 @@
-import { useState } from "react";
+import { useMemo, useState } from "react";
 
-import type { Decisions, Rule } from "../../api/client";
+import type { Decisions, Rule, Structure } from "../../api/client";
 import { goTo, useBench } from "../../bench";
 import { Button, Select, Swatch } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
@@ -11,6 +11,10 @@ const BY = [
   { value: "colour", label: "colour" },
   { value: "name", label: "name like" },
   { value: "part", label: "part" },
+  { value: "class", label: "class" },
+  { value: "storey", label: "storey" },
+  { value: "substance", label: "substance" },
+  { value: "style", label: "style" },
 ];
 
 /** The ordered table of rules, and what none of them covers. */
@@ -22,6 +26,8 @@ export function Sort() {
     decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
   const materials = library.materials.map((item) => ({ value: item.id, label: item.name, swatch: item.colour }));
   const told = told_by(bench);
+  // A kind that no source speaks of is no use in a list, unless a rule stands on it already.
+  const kinds = useMemo(() => BY.filter(({ value }) => choicesOf(value, structure)?.length !== 0), [structure]);
   const change = (index: number, next: Partial<Rule>, label: string) =>
     set({ rules: rules.map((rule, at) => (at === index ? { ...rule, ...next } : rule)) }, label);
   const move = (index: number, by: number) => {
@@ -41,7 +47,7 @@ export function Sort() {
                 label={`Rule ${index + 1} looks at`}
                 className="w-[84px]"
                 value={rule.by}
-                options={BY}
+                options={kinds}
                 onChange={(by) => change(index, { by: by as Rule["by"], match: firstOf(by, bench) }, "Rule")}
               />
               <Match rule={rule} number={index + 1} onChange={(match) => change(index, { match }, "Rule")} />
@@ -140,25 +146,30 @@ function told_by({ result }: ReturnType<typeof useBench>): Map<number, number> {
   return told;
 }
 
-function firstOf(by: string, { structure }: ReturnType<typeof useBench>): string {
-  if (by === "layer") return structure?.layers[0] ?? "*";
-  if (by === "colour") return structure?.colours[0] ?? "#000000";
-  if (by === "part") return structure?.parts[0]?.ref ?? "*";
-  return "*";
+/** What a rule of this kind can be made to match, where the sources name it; null where anything can be typed. */
+function choicesOf(by: string, structure: Structure | undefined) {
+  if (by === "name" || !structure) return null;
+  if (by === "colour") return structure.colours.map((value) => ({ value, label: value, swatch: value.slice(0, 7) }));
+  const { tags } = structure;
+  const named: Record<string, (string | null)[]> = {
+    layer: structure.layers,
+    style: structure.styles,
+    part: structure.parts.filter((part) => part.faces).map((part) => part.ref),
+    class: tags.map((item) => item.ifc_class),
+    storey: tags.map((item) => item.storey),
+    substance: tags.flatMap((item) => item.materials),
+  };
+  const words = [...new Set(named[by])].filter((word): word is string => !!word);
+  return words.map((value) => ({ value, label: value }));
 }
+
+const firstOf = (by: string, { structure }: ReturnType<typeof useBench>) => choicesOf(by, structure)?.[0]?.value ?? "*";
 
 function Match({ rule, number, onChange }: { rule: Rule; number: number; onChange: (match: string) => void }) {
   const { structure } = useBench();
   const [text, setText] = useState<string | null>(null);
   const label = `Rule ${number} matches`;
-  const choices =
-    rule.by === "layer"
-      ? (structure?.layers ?? []).map((value) => ({ value, label: value }))
-      : rule.by === "colour"
-        ? (structure?.colours ?? []).map((value) => ({ value, label: value, swatch: value.slice(0, 7) }))
-        : rule.by === "part"
-          ? (structure?.parts ?? []).filter((part) => part.faces).map((part) => ({ value: part.ref, label: part.ref }))
-          : null;
+  const choices = useMemo(() => choicesOf(rule.by, structure), [rule.by, structure]);
   if (choices) {
     const known = choices.some((choice) => choice.value === rule.match);
     return (

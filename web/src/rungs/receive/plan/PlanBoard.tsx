@@ -1,0 +1,253 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+
+import { api, type Decisions, need } from "../../../api/client";
+import { useBench } from "../../../bench";
+import { Button, Choice } from "../../../ui/controls";
+import { metric } from "../../../ui/format";
+import { drawPlan } from "./draw";
+import {
+  areaOf,
+  crossesItself,
+  fitting,
+  readCorners,
+  type Sheet,
+  type Spot,
+  toMetres,
+  toPixels,
+  written,
+  zoomed,
+} from "./paper";
+
+type Region = NonNullable<Decisions["receive"]["region"]>;
+const NEAR = 9;
+
+/** The plan, and a polygon on it: what lies inside enters. Drawn by clicks, dragged by its corners, or typed. */
+export function PlanBoard({
+  region,
+  onRegion,
+}: {
+  region: Region | null;
+  onRegion: (region: Region | null, label: string) => void;
+}) {
+  const { job } = useBench();
+  const plan = useQuery({
+    queryKey: ["plan", job.id, job.model_key, job.decisions_id],
+    queryFn: async () => need(await api.GET("/api/jobs/{job_id}/plan", { params: { path: { job_id: job.id } } })),
+    placeholderData: keepPreviousData,
+  });
+  const corners = useMemo(() => {
+    const bytes = Uint8Array.from(atob(plan.data?.corners ?? ""), (character) => character.charCodeAt(0));
+    return new Float32Array(bytes.buffer);
+  }, [plan.data]);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [sheet, setSheet] = useState<Sheet | null>(null);
+  const [drawing, setDrawing] = useState<Spot[] | null>(null);
+  const [moved, setMoved] = useState<Spot[] | null>(null);
+  const [pointer, setPointer] = useState<Spot | null>(null);
+  const held = useRef<{ corner: number | null; from: Spot; sheet: Sheet; far: boolean } | null>(null);
+  const kept = (region?.polygon ?? []) as Spot[];
+  const ring = drawing ?? moved ?? kept;
+  const box = plan.data?.box;
+  const size = box?.flat().join();
+
+  useEffect(() => {
+    if (!size || !canvas.current) return;
+    const flat = size.split(",").map(Number);
+    const frame = canvas.current.parentElement!;
+    const watch = new ResizeObserver(() => {
+      const { clientWidth: width, clientHeight: height } = frame;
+      setSheet((now) => (now ? { ...now, width, height } : fitting([flat.slice(0, 2), flat.slice(2)], width, height)));
+    });
+    watch.observe(frame);
+    return () => watch.disconnect();
+  }, [size]);
+
+  useEffect(() => {
+    if (sheet && plan.data && canvas.current)
+      drawPlan(canvas.current, sheet, plan.data, corners, ring, drawing ? pointer : null);
+  }, [sheet, plan.data, corners, ring, drawing, pointer]);
+
+  // Wheel events must not scroll the page, which only a listener of our own can say.
+  useEffect(() => {
+    const element = canvas.current!;
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      setSheet((now) => now && zoomed(now, Math.exp(-event.deltaY / 400), [event.offsetX, event.offsetY]));
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, []);
+
+  const give = (polygon: Spot[], cut = region?.cut ?? false) => {
+    setDrawing(null);
+    setMoved(null);
+    if (polygon.length < 3 || crossesItself(polygon)) return;
+    onRegion({ polygon, cut }, region ? "Polygon redrawn" : "Polygon drawn");
+  };
+  const spotOf = (event: React.PointerEvent): Spot => {
+    const bounds = canvas.current!.getBoundingClientRect();
+    return [event.clientX - bounds.left, event.clientY - bounds.top];
+  };
+  const cornerAt = (spot: Spot) => {
+    const found = ring.findIndex((corner) => Math.hypot(...minus(toPixels(sheet!, corner), spot)) < NEAR);
+    return found < 0 ? null : found;
+  };
+  const down = (event: React.PointerEvent) => {
+    if (!sheet) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    const from = spotOf(event);
+    held.current = { corner: drawing ? null : cornerAt(from), from, sheet, far: false };
+  };
+  const move = (event: React.PointerEvent) => {
+    if (!sheet) return;
+    const at = spotOf(event);
+    setPointer(toMetres(sheet, at));
+    const hold = held.current;
+    if (!hold) return;
+    const [dx, dy] = minus(at, hold.from);
+    hold.far ||= Math.hypot(dx, dy) > 4;
+    if (!hold.far) return;
+    if (hold.corner !== null) {
+      const next = [...ring];
+      next[hold.corner] = toMetres(sheet, at);
+      setMoved(next);
+    } else
+      setSheet({
+        ...sheet,
+        middle: [hold.sheet.middle[0] - dx / sheet.scale, hold.sheet.middle[1] + dy / sheet.scale],
+      });
+  };
+  const up = (event: React.PointerEvent) => {
+    const hold = held.current;
+    held.current = null;
+    if (!hold || !sheet) return;
+    if (hold.far) {
+      if (moved) give(moved);
+      return;
+    }
+    if (!drawing) return;
+    const at = spotOf(event);
+    if (drawing.length > 2 && Math.hypot(...minus(toPixels(sheet, drawing[0]!), at)) < NEAR) give(drawing);
+    else setDrawing([...drawing, toMetres(sheet, at)]);
+  };
+  const crossing = ring.length > 3 && crossesItself(ring);
+  return (
+    <div className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1fr)_auto]">
+      <div className="flex flex-wrap items-center gap-2 px-4 pt-3 pb-2">
+        {drawing ? (
+          <>
+            <Button main disabled={drawing.length < 3 || crossing} onClick={() => give(drawing)}>
+              Close the polygon
+            </Button>
+            <Button disabled={!drawing.length} onClick={() => setDrawing(drawing.slice(0, -1))}>
+              Last corner away
+            </Button>
+            <Button onClick={() => setDrawing(null)}>Leave it</Button>
+          </>
+        ) : (
+          <>
+            <Button onClick={() => setDrawing([])}>{region ? "Draw anew" : "Draw a polygon"}</Button>
+            {region && <Button onClick={() => onRegion(null, "Polygon removed")}>Remove</Button>}
+          </>
+        )}
+        <Choice
+          label="What the polygon keeps"
+          value={region?.cut ? "cut" : "whole"}
+          options={[
+            { value: "whole", label: "Whole parts that touch it" },
+            { value: "cut", label: "Cut at its edge" },
+          ]}
+          onChange={(value) =>
+            region &&
+            onRegion({ ...region, cut: value === "cut" }, value === "cut" ? "Cut at the polygon" : "Whole parts")
+          }
+        />
+        <span className="ml-auto flex gap-1.5">
+          <Button
+            aria-label="Larger"
+            onClick={() => setSheet((now) => now && zoomed(now, 1.5, [now.width / 2, now.height / 2]))}
+          >
+            +
+          </Button>
+          <Button
+            aria-label="Smaller"
+            onClick={() => setSheet((now) => now && zoomed(now, 1 / 1.5, [now.width / 2, now.height / 2]))}
+          >
+            −
+          </Button>
+          <Button disabled={!box} onClick={() => sheet && setSheet(fitting(box!, sheet.width, sheet.height))}>
+            All
+          </Button>
+        </span>
+      </div>
+      <div className="relative min-h-0 overflow-hidden border-y border-cloth-deep bg-white">
+        <canvas
+          ref={canvas}
+          aria-label="Plan of what the choices let in, seen from above"
+          className={`absolute inset-0 size-full touch-none ${drawing ? "cursor-crosshair" : "cursor-grab"}`}
+          onPointerDown={down}
+          onPointerMove={move}
+          onPointerUp={up}
+          onDoubleClick={() => drawing && drawing.length > 2 && give(drawing)}
+        />
+        {plan.isPending && <p className="absolute inset-0 m-auto h-fit w-fit text-ink-soft">Drawing the plan…</p>}
+        {plan.isError && <p className="absolute inset-0 m-auto h-fit w-fit text-signal">{plan.error.message}</p>}
+      </div>
+      <div className="flex items-start gap-4 px-4 py-2 text-[12.5px] text-ink-soft">
+        <p className="min-w-0 flex-1" aria-live="polite">
+          {crossing ? (
+            <span className="text-signal">The outline crosses itself. Move a corner.</span>
+          ) : drawing ? (
+            drawing.length < 3 ? (
+              "Click corner by corner; the first corner or Close ends it. Drag to move the plan."
+            ) : (
+              `${drawing.length} corners, ${areaText(drawing)}`
+            )
+          ) : region ? (
+            `${kept.length} corners, ${areaText(kept)}. Drag a corner to move it.`
+          ) : (
+            "No polygon: everything that is ticked enters. Drag to move the plan, turn the wheel to come closer."
+          )}
+          {pointer && <span className="block">{`X ${metric(pointer[0])}, Y ${metric(pointer[1])}`}</span>}
+        </p>
+        <Corners key={written(kept)} ring={kept} onSet={give} />
+      </div>
+    </div>
+  );
+}
+
+const minus = (a: Spot, b: Spot): Spot => [a[0] - b[0], a[1] - b[1]];
+
+const areaText = (ring: Spot[]) => {
+  const area = areaOf(ring);
+  return area >= 1e6
+    ? `${(area / 1e6).toFixed(2)} km²`
+    : area >= 1
+      ? `${area.toFixed(1)} m²`
+      : `${(area * 1e4).toFixed(0)} cm²`;
+};
+
+/** The corners as numbers, for whoever has them or draws without a pointer. */
+function Corners({ ring, onSet }: { ring: Spot[]; onSet: (ring: Spot[]) => void }) {
+  const [text, setText] = useState(written(ring));
+  const read = readCorners(text);
+  const good = read !== null && read.length >= 3 && !crossesItself(read);
+  return (
+    <details>
+      <summary className="cursor-pointer font-semibold text-ink">Corners in metres</summary>
+      <textarea
+        aria-label="Corners in metres, X and Y, one to a line"
+        aria-invalid={!good}
+        rows={4}
+        value={text}
+        placeholder={"0, 0\n12, 0\n12, 8"}
+        onChange={(event) => setText(event.target.value)}
+        className="mt-1 block w-[190px] rounded-md border border-line bg-white px-2 py-1 text-[12.5px] text-ink"
+      />
+      <Button className="mt-1" disabled={!good || text === written(ring)} onClick={() => onSet(read!)}>
+        Take these corners
+      </Button>
+    </details>
+  );
+}
