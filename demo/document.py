@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.IGESCAFControl import IGESCAFControl_Writer
 from OCP.Interface import Interface_Static
 from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
@@ -16,6 +17,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
+from OCP.XSControl import XSControl_WorkSession
 
 from hemp_ladder.core.kernel import faces_of, hush
 
@@ -99,6 +101,24 @@ class Assembly:
             flags=re.DOTALL,
         )
         path.write_text(text, "latin-1")
+
+    def write_iges(self, path: Path, unit: str = "IN") -> None:
+        """Write IGES 5.3 with solids as trimmed surfaces; times and names in the global section do not change."""
+        hush()
+        self._shapes.UpdateAssemblies()
+        IGESCAFControl_Writer()  # sets up what the next lines change
+        Interface_Static.SetCVal_s("write.iges.header.author", "Harbour office")
+        Interface_Static.SetCVal_s("write.iges.header.company", "Gull Rock")
+        session = XSControl_WorkSession()
+        session.SelectNorm("IGES")
+        writer = IGESCAFControl_Writer(session, unit)
+        writer.SetColorMode(True)
+        writer.SetNameMode(True)
+        writer.SetLayerMode(True)
+        if not writer.Transfer(self._document) or not writer.Write(str(path)):
+            raise RuntimeError(f"{path} could not be written")
+        # Both stamps in the global section are of one form, 15H and so many digits.
+        path.write_text(re.sub(r"15H\d{8}\.\d{6}", "15H20261101.080000", path.read_text("latin-1")), "latin-1")
 
 
 def mirror_placement(path: Path, name: str) -> None:

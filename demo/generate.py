@@ -1,19 +1,31 @@
 """Makes the demo data: `python -m demo.generate`. The output is committed beside it."""
 
+from collections.abc import Callable
 from pathlib import Path
 
+from demo import davit, house, lantern, shed
 from demo.document import mirror_placement
-from demo.lantern import build
 
 HERE = Path(__file__).resolve().parent
 
 
 def main() -> None:
     """Write every demo file."""
-    path = HERE / "gull-rock-lantern.step"
-    build().write(path)
+    writers: dict[str, Callable[[Path], None]] = {
+        "gull-rock-lantern.step": _lantern,
+        "keepers-house.ifc": lambda path: house.build().write(path),
+        "boat-shed.ifc": lambda path: shed.build().write(path),
+        "quay-davit.igs": lambda path: davit.build().write_iges(path, "IN"),
+    }
+    for name, write in writers.items():
+        path = HERE / name
+        write(path)
+        print(f"{name}: {path.stat().st_size:,} bytes")
+
+
+def _lantern(path: Path) -> None:
+    lantern.build().write(path)
     mirror_placement(path, "Stile bracket right")
-    print(f"{path.name}: {path.stat().st_size:,} bytes")
 
 
 if __name__ == "__main__":

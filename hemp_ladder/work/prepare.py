@@ -1,6 +1,7 @@
 """`python -m hemp_ladder.work.prepare`: bring the schema up to date and lay the demo in, once."""
 
 import hashlib
+from typing import Any
 
 from sqlalchemy import text
 
@@ -8,10 +9,12 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.store import blobs
 from hemp_ladder.store.config import ROOT
 from hemp_ladder.store.database import migrate, session
-from hemp_ladder.work.actions import create_job
+from hemp_ladder.work.actions import add_source, create_job
 from hemp_ladder.work.queue import defer
 
-_DEMO = ROOT / "demo" / "gull-rock-lantern.step"
+_DEMO = ROOT / "demo"
+#: The house, the shed and the lantern on one site.
+_SOURCES = ("keepers-house.ifc", "boat-shed.ifc", "gull-rock-lantern.step")
 
 
 def main() -> None:
@@ -22,16 +25,24 @@ def main() -> None:
         if s.scalar(text("SELECT is_called FROM jobs_id_seq")):
             defer(s, "catch_up")
             return
-        data = _DEMO.read_bytes()
-        sha256 = hashlib.sha256(data).hexdigest()
-        if not blobs.exists(f"sources/{sha256}"):
-            blobs.put(f"sources/{sha256}", data)
-        create_job(s, "Gull Rock lantern", [{"name": _DEMO.name, "sha256": sha256, "bytes": len(data)}], _decided())
+        first, *others = (_kept(name) for name in _SOURCES)
+        job = create_job(s, "Gull Rock site", [first], _decided())
+        for item in others:
+            add_source(s, job.id, [item])
+
+
+def _kept(name: str) -> dict[str, Any]:
+    """The demo file among the sources, as an upload would leave it."""
+    data = (_DEMO / name).read_bytes()
+    sha256 = hashlib.sha256(data).hexdigest()
+    if not blobs.exists(f"sources/{sha256}"):
+        blobs.put(f"sources/{sha256}", data)
+    return {"name": name, "sha256": sha256, "bytes": len(data)}
 
 
 def _decided() -> Decisions:
-    """Where an artist might stand after the first five minutes: the glass and metal named, loose ends left."""
-    return Decisions.model_validate_json(_DEMO.with_name("gull-rock-decisions.json").read_bytes())
+    """Where an artist might stand after the first ten minutes: a site of three sources, loose ends left."""
+    return Decisions.model_validate_json((_DEMO / "gull-rock-decisions.json").read_bytes())
 
 
 if __name__ == "__main__":

@@ -153,9 +153,11 @@ class TreeWalk:
             part.layer = layers.pop()
 
     def _name(self, label: TDF_Label) -> str:
-        attribute = TDataStd_Name()
-        if not label.FindAttribute(TDataStd_Name.GetID_s(), attribute):
+        # Asked first: the binding crashes on an attribute that is not there.
+        if not label.IsAttribute(TDataStd_Name.GetID_s()):
             return ""
+        attribute = TDataStd_Name()
+        label.FindAttribute(TDataStd_Name.GetID_s(), attribute)
         name = attribute.Get().ToExtString()
         return "" if _INVENTED.match(name.strip()) else name
 

@@ -9,18 +9,19 @@ from OCP.collections import Sequence_TDF_Label
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.IGESCAFControl import IGESCAFControl_Reader
 from OCP.TDF import TDF_Label
+from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ShapeTool
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import finding
-from hemp_ladder.core.kernel import FACE, SHELL, SOLID, explore, faces_of, hush
+from hemp_ladder.core.kernel import FACE, SHELL, SOLID, ShapeMap, explore, hush
 from hemp_ladder.core.model import Colour, Model, Node
 from hemp_ladder.core.receive.document import Harvest, TreeWalk, new_document
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.iges.header import read_header
 from hemp_ladder.core.receive.names import unique_ref
-from hemp_ladder.core.receive.pieces import named_layers, part_of
+from hemp_ladder.core.receive.pieces import named_layers, numbers_of, part_of
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sew import Sewn, sew
 
@@ -79,6 +80,10 @@ def read_iges(path: Path, report: Report) -> Model:
     return model
 
 
+#: Colour, layer and name.
+_Look = tuple[Colour | None, str | None, str]
+
+
 class _Walk(TreeWalk):
     """As for any document, but surfaces that stand alone at the root wait until all are known, and are sewn."""
 
@@ -105,18 +110,33 @@ class _Walk(TreeWalk):
         """Sew the surfaces of these labels together; each shell that comes of it is a part."""
         builder, together = BRep_Builder(), TopoDS_Compound()
         builder.MakeCompound(together)
-        looks: list[tuple[Colour | None, str | None, str]] = []
+        looks: list[_Look] = []
         for label in labels:
             shape = XCAFDoc_ShapeTool.GetShape_s(label)
-            look = (self._colour(label), self._layer(label), self._name(label))
-            for face in faces_of(shape):
+            for face, look in self._looks(label, shape):
                 builder.Add(together, face)
                 looks.append(look)
         sewn = sew(together, SEWN_WITHIN)
         self.loose = len(looks)
         self._parts_of(sewn, looks)
 
-    def _parts_of(self, sewn: Sewn, looks: list[tuple[Colour | None, str | None, str]]) -> None:
+    def _looks(self, label: TDF_Label, shape: TopoDS_Shape) -> list[tuple[TopoDS_Shape, _Look]]:
+        """Each face with its colour, layer and name: its own, else those of the smallest group that has any."""
+        faces = ShapeMap()
+        TopExp.MapShapes_s(shape, FACE, faces)
+        looks = [(self._colour(label), self._layer(label), self._name(label))] * faces.Extent()
+        groups = Sequence_TDF_Label()
+        XCAFDoc_ShapeTool.GetSubShapes_s(label, groups)
+        inner = [groups.Value(i) for i in range(1, len(groups) + 1)]
+        members = [(numbers_of(faces, XCAFDoc_ShapeTool.GetShape_s(group)), group) for group in inner]
+        for numbers, group in sorted(members, key=lambda item: -len(item[0])):
+            colour, layer, name = self._colour(group), self._layer(group), self._name(group)
+            for number in numbers:
+                over = looks[number]
+                looks[number] = (colour or over[0], layer or over[1], name or over[2])
+        return [(faces.FindKey(number + 1), look) for number, look in enumerate(looks)]
+
+    def _parts_of(self, sewn: Sewn, looks: list[_Look]) -> None:
         pieces: list[TopoDS_Shape] = [
             *explore(sewn.shape, SOLID), *explore(sewn.shape, SHELL, SOLID), *explore(sewn.shape, FACE, SHELL),
         ]  # fmt: skip
