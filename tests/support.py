@@ -206,10 +206,18 @@ class HouseCase(unittest.TestCase):
             if reached(view):
                 return view
             time.sleep(0.1)
-        self.fail(f"waited {seconds} s in vain: {view['source']['state']}, {view['climb']}, {view['deliveries'][:1]}")
+        self.fail(
+            f"waited {seconds} s in vain: {[(s['state'], s['stage']) for s in view['sources']]}, {view['climb']}, {view['deliveries'][:1]}"
+        )
 
     def ready(self, job: int) -> dict[str, Any]:
-        return self.wait_for(job, lambda view: view["climb"]["state"] == "done")
+        """The job when every source is read, or will not be, and every mesh is made."""
+
+        def done(view: dict[str, Any]) -> bool:
+            busy = any(source["state"] in ("waiting", "reading") for source in view["sources"])
+            return not busy and view["climb"]["state"] == "done"
+
+        return self.wait_for(job, done)
 
     def decide(self, job: int, label: str, continues: int | None = None, **sections: Any) -> dict[str, Any]:
         """Lay sections over the decisions in force."""

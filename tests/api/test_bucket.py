@@ -28,7 +28,7 @@ class Bucket(HouseCase):
     def test_from_upload_to_download(self) -> None:
         job = self.make_job(AS1)["id"]
         view = self.ready(job)
-        self.assertEqual(view["source"]["facts"]["parts"], 5)
+        self.assertEqual(view["sources"][0]["facts"]["parts"], 5)
         result = self.http.get(f"/api/jobs/{job}/result").json()
         self.assertEqual(self.http.get(f"/api/packs/{result['parts'][0]['pack']}").status_code, 200)
         delivery = self.http.post(f"/api/jobs/{job}/deliveries").json()["id"]

@@ -111,10 +111,10 @@ class Numbers(Modules):
         self.assertEqual(self.call("plural", [1, "part"], [1200, "part"]), ["1 part", "1,200 parts"])
 
     def test_what_was_kept_by_another_is_passed_over(self) -> None:
-        good = {"revision": 3, "parts": [1, 2]}
-        cases = [[json.dumps(good)], [None], ["{"], ["7"], ['{"revision": "3", "parts": []}'], ['{"revision": 3}']]
+        good = {"model": "k", "parts": [1, 2]}
+        cases = [[json.dumps(good)], [None], ["{"], ["7"], ['{"model": 3, "parts": []}'], ['{"model": "k"}']]
         self.assertEqual(self.call("parse", *cases), [good, None, None, None, None, None])
-        self.assertEqual(self.call("parse", ['{"revision": 3, "parts": [1, "x", null]}'])[0]["parts"], [1])
+        self.assertEqual(self.call("parse", ['{"model": "k", "parts": [1, "x", null]}'])[0]["parts"], [1])
 
 
 #: A yard with a shed (two hinges) and a loose bolt.
@@ -127,6 +127,12 @@ STRUCTURE = {
     "node_names": ["Yard", "Shed", "left", "", "Bolt M8", "Axis"],
     "node_parents": [-1, 0, 1, 1, 0, 0],
     "node_parts": [-1, -1, 0, 0, 1, 2],
+    "node_tags": [0, 0, 1, 1, 0, 0],
+    "tags": [
+        {"kind": "body", "ifc_class": None, "storey": None, "materials": []},
+        {"kind": "body", "ifc_class": "IfcMember", "storey": "Loft", "materials": []},
+    ],
+    "pieces": [{"first_node": 0, "nodes": 6, "first_part": 0, "parts": 3}],
 }
 
 
@@ -146,7 +152,7 @@ class Rows(Modules):
         self.assertEqual(self.tree([], "nothing of the kind"), [])
 
     def test_the_table_leaves_out_what_has_no_surface(self) -> None:
-        worn = {"$map": [[1, {"layer": "Fixings", "materials": ["brass"], "why": "", "loose": False}]]}
+        worn = {"$map": [[1, {"layer": "Fixings", "kind": "IfcFastener", "storey": "", "materials": ["brass"], "why": "", "loose": False}]]}
         names = {"$map": [["brass", "Polished brass"]]}
         found = self.call("tableRows", *([STRUCTURE, worn, names, text] for text in ("", "fix", "POLISHED", "hin", "?")))
         self.assertEqual([[row["name"] for row in rows] for rows in found], [["Hinge", "Bolt"], ["Bolt"], ["Bolt"], ["Hinge"], []])
@@ -160,12 +166,17 @@ class Rows(Modules):
                 {"materials": ["source:#b5432b", "brass"], "rules": [-1, 1]},
             ],
             "dress_of": [0, 1, 2],
-            "layer_of": ["Steel", "Steel", None],
+            "layers": ["Steel", None],
+            "layer_of": [0, 0, 1],
+            "cut_nodes": [],
+            "parts": [{"triangles": 10}, {"triangles": None}, {"triangles": 0}],
         }
         rules = [{"by": "layer", "match": "Steel"}, {"by": "name", "match": "Bolt*"}]
         worn = dict(self.call("wornBy", [STRUCTURE, result, rules])[0])
         self.assertEqual((worn[0]["why"], worn[0]["layer"]), ("layer Steel", "Steel"))
         self.assertTrue(worn[0]["loose"], "its second placement is a loose end")
+        self.assertEqual((worn[0]["times"], worn[0]["triangles"], worn[1]["triangles"]), (2, 20, None))
+        self.assertEqual((worn[0]["kind"], worn[0]["storey"]), ("IfcMember", "Loft"))
         self.assertEqual((worn[1]["why"], worn[1]["loose"]), ("source colour, name “Bolt*”", False))
 
 
@@ -200,7 +211,7 @@ class Packs(Modules):
         """Map coordinates: a millimetre at six thousand kilometres, which 32 bits could not tell from half a metre."""
         world = np.eye(4)
         world[:3, 3] = [6_378_137_001.0, -2e9, 5.0]
-        structure = {"world": base64.b64encode(world.T.astype("<f8").tobytes()).decode()}
+        structure = {"node_names": ["far"], "pieces": [{"first_node": 0, "nodes": 1}], "world": base64.b64encode(world.T.astype("<f8").tobytes()).decode()}
         to_metres = np.diag([1e-3, 1e-3, 1e-3, 1]).T.reshape(-1).tolist()
-        found = self.call("placed", [structure, {"matrix": to_metres}, 0, [2.0, 0, 0], [6_378_137.0, -2e6, 0]])[0]
+        found = self.call("placed", [structure, {"sources": [{"matrix": to_metres}]}, 0, [2.0, 0, 0], [6_378_137.0, -2e6, 0]])[0]
         np.testing.assert_allclose(found[12:15], [0.003, 0, 0.005], atol=1e-8)

@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { useBench } from "../bench";
 import { Button, Choice, Swatch } from "../ui/controls";
 import { count, metric, plural } from "../ui/format";
+import { partAt } from "../stage/cuts";
 import { Properties } from "./Properties";
 import { type Row, tableRows, treeRows, type Worn, wornBy } from "./rows";
 
@@ -24,6 +25,7 @@ export function Ledger() {
     () => (structure && result ? wornBy(structure, result, decisions.sort.rules) : new Map()),
     [structure, result, decisions.sort.rules],
   );
+  const partOf = useMemo(() => structure && result && partAt(structure, result), [structure, result]);
   const rows = useMemo<Row[]>(() => {
     if (!structure) return [];
     return form === "table" ? tableRows(structure, worn, names, text) : treeRows(structure, open, text);
@@ -178,6 +180,7 @@ export function Ledger() {
                     number={line.index + 2}
                     tree={form === "tree"}
                     worn={worn.get(row.part)}
+                    partOf={form === "tree" ? partOf : undefined}
                     opened={open.has(row.key)}
                     onOpen={() =>
                       setOpen((now) => {
@@ -204,6 +207,7 @@ function LedgerRow({
   number,
   tree,
   worn,
+  partOf,
   opened,
   onOpen,
   onChoose,
@@ -213,13 +217,15 @@ function LedgerRow({
   number: number;
   tree: boolean;
   worn: Worn | undefined;
+  /** In the tree, the result's part at a node. */
+  partOf: ((node: number) => number) | undefined;
   opened: boolean;
   onOpen: () => void;
   onChoose: (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
 }) {
   const { structure, result, view, look } = useBench();
   const part = row.part >= 0 ? structure?.parts[row.part] : undefined;
-  const made = row.part >= 0 ? result?.parts[row.part] : undefined;
+  const made = row.part >= 0 ? result?.parts[partOf?.(row.key) ?? worn?.made ?? row.part] : undefined;
   const material = result?.materials.find((item) => item.id === worn?.materials[0]);
   const chosen = row.part >= 0 && view.chosen.has(row.part);
   const hidden = row.part >= 0 && view.hidden.has(row.part);

@@ -17,6 +17,8 @@ export interface Worn {
   /** What a building calls it: the class, and the storey of the first placement. */
   kind: string;
   storey: string;
+  /** The result's part at its first placement: another than the structure's where a polygon cut it. */
+  made: number;
   /** Placements that enter, and their triangles together; null until all of them are meshed. */
   times: number;
   triangles: number | null;
@@ -25,7 +27,7 @@ export interface Worn {
   loose: boolean;
 }
 
-/** Rows of the table: every part with a surface whose name, layer or material holds the text. */
+/** Rows of the table: every part with a surface whose name, layer, class or material holds the text; air and holes only when they enter. */
 export function tableRows(
   structure: Structure,
   worn: Map<number, Worn>,
@@ -33,8 +35,12 @@ export function tableRows(
   text: string,
 ): Row[] {
   const wanted = text.trim().toLowerCase();
+  const matter = new Set<number>();
+  structure.node_parts.forEach((part, node) => {
+    if (structure.tags[structure.node_tags[node]!]?.kind === "body") matter.add(part);
+  });
   return structure.parts.flatMap((part, index) => {
-    if (!part.faces) return [];
+    if (!part.faces || !(matter.has(index) || worn.has(index))) return [];
     const dress = worn.get(index);
     const words = [
       part.ref,
@@ -111,6 +117,7 @@ export function wornBy(
       layer: result.layers[result.layer_of[at]!] ?? null,
       kind: tags?.ifc_class ?? "",
       storey: tags?.storey ?? "",
+      made: resultPart(node),
       times: 1,
       triangles: made,
       materials: dress.materials,

@@ -49,7 +49,7 @@ export function Choice<T extends string>({
         <ToggleGroup.Item
           key={option.value}
           value={option.value}
-          className="flex-1 border-l border-line px-1.5 py-1 text-[12.5px] text-ink-soft first:border-l-0 hover:bg-cloth data-[state=on]:bg-ink data-[state=on]:font-semibold data-[state=on]:text-white"
+          className="flex-1 border-l border-line px-1.5 py-1 text-[12.5px] whitespace-nowrap text-ink-soft first:border-l-0 hover:bg-cloth data-[state=on]:bg-ink data-[state=on]:font-semibold data-[state=on]:text-white"
         >
           {option.label}
         </ToggleGroup.Item>

@@ -158,14 +158,14 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
               onSet={(turn) => set({ turn }, `turned ${turn}°`)}
             />
           </div>
-          <div className="grid grid-cols-[76px_1fr] items-center gap-2.5">
-            <span>Moved</span>
-            <div className="grid grid-cols-3 gap-1">
+          <div className="grid grid-cols-[76px_1fr] gap-2.5">
+            <span className="pt-0.5">Moved</span>
+            <div className="grid gap-1">
               {(["X", "Y", "Z"] as const).map((axis, at) => (
                 <NumberField
                   key={axis}
                   label={`Move of ${suffix} along ${axis}`}
-                  unit="m"
+                  unit={`m ${axis}`}
                   value={own.move?.[at] ?? 0}
                   least={-1e8}
                   most={1e8}

@@ -151,18 +151,19 @@ export function PlanBoard({
             {region && <Button onClick={() => onRegion(null, "Polygon removed")}>Remove</Button>}
           </>
         )}
-        <Choice
-          label="What the polygon keeps"
-          value={region?.cut ? "cut" : "whole"}
-          options={[
-            { value: "whole", label: "Whole parts that touch it" },
-            { value: "cut", label: "Cut at its edge" },
-          ]}
-          onChange={(value) =>
-            region &&
-            onRegion({ ...region, cut: value === "cut" }, value === "cut" ? "Cut at the polygon" : "Whole parts")
-          }
-        />
+        {region && !drawing && (
+          <Choice
+            label="What the polygon keeps"
+            value={region.cut ? "cut" : "whole"}
+            options={[
+              { value: "whole", label: "Whole parts" },
+              { value: "cut", label: "Cut at its edge" },
+            ]}
+            onChange={(value) =>
+              onRegion({ ...region, cut: value === "cut" }, value === "cut" ? "Cut at the polygon" : "Whole parts")
+            }
+          />
+        )}
         <span className="ml-auto flex gap-1.5">
           <Button
             aria-label="Larger"
