@@ -6,7 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.join import Joined
+from hemp_ladder.core.join import Joined, as_joined
+from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.settings import TakeBy
 
 #: More of one kind than this is no list to choose from by eye.
@@ -59,6 +60,12 @@ def tally(model: Joined, rows: NDArray[np.int64], known: Mapping[int, int]) -> l
                 )
             )  # fmt: skip
     return out
+
+
+def tally_all(model: Model) -> list[Tally]:
+    """The tallies of one source as it came, when nothing is left out and nothing is meshed."""
+    joined = as_joined(model)
+    return tally(joined, np.arange(len(joined.columns.node)), {})
 
 
 def _weights(model: Joined, known: Mapping[int, int]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:

@@ -10,17 +10,20 @@ from pathlib import Path
 from threading import Thread
 from typing import Any, NoReturn
 
-import numpy as np
 from pydantic import ValidationError
 
+from hemp_ladder.cli.settings import decided, with_units
+from hemp_ladder.cli.sources import own_units, receive_all
+from hemp_ladder.cli.telling import describe, tell
 from hemp_ladder.core.climb import Result, climb
-from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.join import join
 from hemp_ladder.core.model import Model
-from hemp_ladder.core.units import parse_angle, parse_length, unit
+from hemp_ladder.core.receive.review import review
+from hemp_ladder.core.units import UNITS, Unit, unit
 from hemp_ladder.work.children import Crew
-from hemp_ladder.work.receiving import Ears, SourceRefused, receive_files
+from hemp_ladder.work.receiving import SourceRefused
 from hemp_ladder.work.shelf import MemoryShelf
 
 DONE, WRONG_USAGE, UNREADABLE, RECEIPT_FAILED = 0, 2, 3, 4
@@ -49,11 +52,12 @@ def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="ladder", description="CAD in, render-ready meshes out.")
     commands = parser.add_subparsers(required=True, metavar="command")
     look = commands.add_parser("inspect", help="say what a file declares, before any meshing")
-    look.add_argument("file", type=Path)
+    look.add_argument("file", type=Path, nargs="+")
+    look.add_argument("--source-unit", metavar="[NAME=]UNIT", action="append", help=_OWN_UNIT)
     look.add_argument("--json", action="store_true", help="print everything as JSON")
     look.set_defaults(run=_inspect)
     make = commands.add_parser("convert", help="mesh a file and prove what was written")
-    make.add_argument("file", type=Path)
+    make.add_argument("file", type=Path, nargs="+", help="one source, or several to be joined")
     make.add_argument("-o", "--out", type=Path, required=True, help="what to write: .glb, .obj or .stl")
     density = make.add_mutually_exclusive_group()
     density.add_argument("--chord", metavar="LENGTH", help="chord error with its unit: 0.1mm, 1/32in")
@@ -61,7 +65,12 @@ def _parser() -> argparse.ArgumentParser:
         "--chord-relative", type=float, metavar="SHARE", help="chord error as a share of each part's size"
     )
     make.add_argument("--angle", metavar="ANGLE", help="largest angle between facets: 20deg")
-    make.add_argument("--unit", help="unit that the numbers in the file stand for")
+    make.add_argument("--unit", help="unit that the numbers in every file stand for")
+    make.add_argument("--source-unit", metavar="[NAME=]UNIT", action="append", help=_OWN_UNIT)
+    make.add_argument("--take", metavar="KIND=NAME", action="append", help="of its kind take only this: storey=Loft")
+    make.add_argument("--leave", metavar="KIND=NAME", action="append", help="leave this out: layer=Survey")
+    make.add_argument("--within", metavar="CORNERS", help="take what touches a polygon, in metres: '0,0 12,0 12,8'")
+    make.add_argument("--cut", action="store_true", help="cut at the polygon's edge")
     make.add_argument("--up", choices=_AXES, help="axis that points up in the file")
     make.add_argument("--to-unit", help="length of one unit in what is written")
     make.add_argument("--to-up", choices=_AXES, help="axis that points up in what is written")
@@ -72,45 +81,39 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
+_OWN_UNIT = "unit that the numbers in a source stand for, by the source's name"
 _AXES = ("x", "-x", "y", "-y", "z", "-z")
 
 
 def _inspect(options: argparse.Namespace) -> int:
     with Crew(1) as crew, tempfile.TemporaryDirectory() as folder:
-        model = _receive(options.file, folder, crew, {}, Bar(False))
-    report = describe(model)
+        sources = receive_all(options.file, Path(folder), crew, {}, lambda stage, count: None)
+    units = own_units(options, [given.ref for given in sources])
+    for given in sources:
+        if given.ref in units:
+            _state(given.model, unit(units[given.ref]))
     if options.json:
-        _print(report)
+        told = [describe(given.model) for given in sources]
+        _print(
+            told[0]
+            if len(told) == 1
+            else {"sources": [{"name": g.name, **t} for g, t in zip(sources, told, strict=True)]}
+        )
         return DONE
-    width = max(len(key) for key in report)
-    for key, value in report.items():
-        if key == "size_m":
-            value = " × ".join(f"{side:.4f}" for side in value) + " m"
-        elif key == "findings":
-            continue
-        elif isinstance(value, list):
-            value = ", ".join(value) or "none"
-        print(f"{key:<{width}}  {value if value is not None else 'not declared'}")
-    for item in model.findings:
-        print(f"{item.severity}: {item.message} {item.remedy}")
+    for given in sources:
+        tell(given, len(sources) > 1)
     return DONE
 
 
-def describe(model: Model) -> dict[str, Any]:
-    """What `inspect --json` prints: sizes in metres after the declared unit, in the file's own axes."""
-    scale = float(model.metres_per_coordinate)
-    return {
-        "format": model.format,
-        "schema": model.schema,
-        "unit": model.unit,
-        "up": model.up,
-        "parts": sum(1 for part in model.parts if part.faces),
-        "placements": len(model.placements),
-        "layers": model.layers,
-        "materials": model.colours(),
-        "size_m": [round(float(side), 9) for side in np.ptp(model.box, axis=0) * scale],
-        "findings": [item.as_dict() for item in model.findings],
-    }
+def _state(model: Model, stated: Unit) -> None:
+    """Take the numbers in the source for ones of the stated unit."""
+    declared = UNITS[model.unit].metres if model.unit else model.metres_per_coordinate
+    model.metres_per_coordinate *= stated.metres / declared
+    model.unit = stated.code
+    about_size = ("unit-missing", "unit-doubtful", "unit-odd", "far-from-origin")
+    kept = [item for item in model.findings if item.code not in about_size]
+    model.findings = []
+    model.findings = [*(item for item in review(model) if item.code in about_size), *kept]
 
 
 def _convert(options: argparse.Namespace) -> int:
@@ -119,14 +122,16 @@ def _convert(options: argparse.Namespace) -> int:
         raise SettingsError(f"“{options.out.suffix}” is no format that is written here. Use .glb, .obj or .stl.")
     if not options.out.parent.is_dir():
         raise SettingsError(f"There is no folder “{options.out.parent}” to write into.")
-    decisions = _decisions(options, form)
+    decisions = decided(options, form)
     bar = Bar(sys.stderr.isatty())
     shapes: dict[str, bytes] = {}
     with Crew() as crew, tempfile.TemporaryDirectory() as folder:
         crew.warm()
         # Reading keeps one core busy; the readers that prove a file are imported on the other.
         Thread(target=import_module, args=("hemp_ladder.core.ship.deliver",), daemon=True).start()
-        model = _receive(options.file, folder, crew, shapes, bar)
+        sources = receive_all(options.file, Path(folder), crew, shapes, lambda stage, count: bar.show(stage, count, 0))
+        decisions = with_units(decisions, own_units(options, [given.ref for given in sources]))
+        model = join(sources)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
         result = climb(model, decisions, shelf)
     # Imported late: the readers that prove a file are of no use to `inspect`.
@@ -170,48 +175,6 @@ def _report(paths: list[Path], result: Result, receipt: dict[str, Any], findings
         "receipt": receipt,
         "findings": [item.as_dict() for item in findings],
     }
-
-
-def _receive(file: Path, folder: str, crew: Crew, shapes: dict[str, bytes], bar: "Bar") -> Model:
-    """Read one file with the files beside it that it may refer to."""
-    if not file.is_file():
-        raise SettingsError(f"There is no file “{file}”.")
-    files = [(file.name, file)]
-    from hemp_ladder.core.receive.bundle import beside
-
-    files += [(path.name, path) for path in beside(file)]
-    ears = Ears(shape=shapes.__setitem__, stage=lambda stage, count: bar.show(stage, count, 0))
-    return receive_files(files, Path(folder), crew, ears)
-
-
-def _decisions(options: argparse.Namespace, form: str) -> Decisions:
-    """The decisions file, if any, with the options laid over it."""
-    data: dict[str, Any] = {}
-    if options.decisions:
-        try:
-            data = json.loads(options.decisions.read_text(encoding="utf-8"))
-        except (OSError, ValueError) as error:
-            raise SettingsError(f"The decisions in “{options.decisions}” cannot be read: {error}.") from error
-    base = Decisions.model_validate(data).model_dump(mode="json")
-    fit, facet, target = base["fit"], base["facet"], base["ship"]["target"]
-    if options.chord:
-        facet["chord"] = {"kind": "absolute", "metres": float(parse_length(options.chord))}
-    if options.chord_relative is not None:
-        facet["chord"] = {"kind": "relative", "share": options.chord_relative}
-    if options.angle:
-        facet["degrees"] = float(np.degrees(parse_angle(options.angle)))
-    if options.unit:
-        fit["unit"] = unit(options.unit).code
-    if options.up:
-        fit["up"] = options.up
-    target["format"] = form
-    if options.to_unit:
-        target["unit"] = unit(options.to_unit).code
-    if options.to_up:
-        target["up"] = options.to_up
-    if options.group:
-        target["group"] = options.group
-    return Decisions.model_validate(base)
 
 
 class Bar:

@@ -1,0 +1,74 @@
+"""Options of the command line as decisions."""
+
+import argparse
+import json
+from typing import Any, get_args
+
+import numpy as np
+
+from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.receive.settings import TakeBy
+from hemp_ladder.core.units import parse_angle, parse_length, unit
+
+
+def decided(options: argparse.Namespace, form: str) -> Decisions:
+    """The decisions file, if any, with the options laid over it."""
+    data: dict[str, Any] = {}
+    if options.decisions:
+        try:
+            data = json.loads(options.decisions.read_text(encoding="utf-8"))
+        except (OSError, ValueError) as error:
+            raise SettingsError(f"The decisions in “{options.decisions}” cannot be read: {error}.") from error
+    base = Decisions.model_validate(data).model_dump(mode="json")
+    fit, facet, target = base["fit"], base["facet"], base["ship"]["target"]
+    if options.chord:
+        facet["chord"] = {"kind": "absolute", "metres": float(parse_length(options.chord))}
+    if options.chord_relative is not None:
+        facet["chord"] = {"kind": "relative", "share": options.chord_relative}
+    if options.angle:
+        facet["degrees"] = float(np.degrees(parse_angle(options.angle)))
+    if options.unit:
+        fit["unit"] = unit(options.unit).code
+    if options.up:
+        fit["up"] = options.up
+    _take(options, base["receive"])
+    target["format"] = form
+    if options.to_unit:
+        target["unit"] = unit(options.to_unit).code
+    if options.to_up:
+        target["up"] = options.to_up
+    if options.group:
+        target["group"] = options.group
+    return Decisions.model_validate(base)
+
+
+def with_units(decisions: Decisions, units: dict[str, str]) -> Decisions:
+    """The decisions with a unit of its own for each of these sources."""
+    base = decisions.model_dump(mode="json")
+    for ref, told in units.items():
+        base["fit"]["sources"][ref] = {**base["fit"]["sources"].get(ref, {}), "unit": unit(told).code}
+    return Decisions.model_validate(base)
+
+
+def _take(options: argparse.Namespace, receive: dict[str, Any]) -> None:
+    for texts, take in ((options.take, True), (options.leave, False)):
+        for text in texts or ():
+            by, separator, match = text.partition("=")
+            if not separator or by not in get_args(TakeBy) or not match:
+                kinds = ", ".join(get_args(TakeBy))
+                raise SettingsError(f"“{text}” says not what to take. Write KIND=NAME, with a kind of {kinds}.")
+            receive["choices"].append({"by": by, "match": match, "take": take})
+    if options.within:
+        receive["region"] = {"polygon": _corners(options.within), "cut": options.cut}
+
+
+def _corners(text: str) -> list[list[float]]:
+    """`0,0 12,0 12,8`: corners in metres on the plan after Fit."""
+    try:
+        corners = [[float(value) for value in corner.split(",")] for corner in text.split()]
+    except ValueError:
+        corners = []
+    if len(corners) < 3 or any(len(corner) != 2 for corner in corners):
+        raise SettingsError(f"“{text[:80]}” is no polygon. Write at least three corners in metres: 0,0 12,0 12,8.")
+    return corners

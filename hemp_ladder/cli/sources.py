@@ -1,0 +1,65 @@
+"""Reading the files that a command names: each a source, but for those that belong to another."""
+
+import argparse
+from collections.abc import Callable
+from pathlib import Path
+
+from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.join import Given
+from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.bundle import beside
+from hemp_ladder.core.receive.names import unique_ref
+from hemp_ladder.work.children import Crew
+from hemp_ladder.work.receiving import Ears, receive_files
+
+
+def receive_all(
+    files: list[Path], folder: Path, crew: Crew, shapes: dict[str, bytes], stage: Callable[[str, int], None]
+) -> list[Given]:
+    """Every source among the files, the largest assembly first, with the files beside them that they refer to.
+
+    Raises SettingsError for a file that is not there, SourceRefused for one
+    that cannot be read.
+    """
+    for file in files:
+        if not file.is_file():
+            raise SettingsError(f"There is no file “{file}”.")
+    names = [file.name for file in files]
+    twice = next((name for name in names if names.count(name) > 1), None)
+    if twice is not None:
+        raise SettingsError(f"Two of the files are called “{twice}”. Rename one: sources are told apart by name.")
+    bundle = {path.name: path for file in files for path in (file, *beside(file))}
+    given: list[Given] = []
+    refs: set[str] = set()
+    waiting: list[str] = []
+
+    def read(root: str | None, fallback: str) -> None:
+        inside = folder / str(len(given))
+        inside.mkdir()
+        ears = Ears(shape=shapes.__setitem__, stage=stage, others=waiting.extend if root is None else lambda _: None)
+        model: Model = receive_files(list(bundle.items()), inside, crew, ears, root=root)
+        name = root or _root_name(names, waiting, fallback)
+        given.append(Given(unique_ref(name.rpartition(".")[0] or name, refs), name, model))
+
+    read(None, names[0])
+    for name in waiting:
+        read(name, name)
+    order = {name: number for number, name in enumerate(names)}
+    return sorted(given, key=lambda item: order.get(item.name, len(order)))
+
+
+def _root_name(names: list[str], others: list[str], fallback: str) -> str:
+    """Which of the named files was read first: the one that is no source of its own beside it."""
+    return next((name for name in names if name not in others), fallback)
+
+
+def own_units(options: argparse.Namespace, refs: list[str]) -> dict[str, str]:
+    """`--source-unit [NAME=]UNIT` as a unit for each source it speaks of; without a name, for all."""
+    found: dict[str, str] = {}
+    for text in options.source_unit or ():
+        name, separator, told = text.rpartition("=")
+        wanted = [ref for ref in refs if ref == name or ref == name.rpartition(".")[0]] if separator else refs
+        if not wanted:
+            raise SettingsError(f"No source is called “{name}”. There are: {', '.join(refs)}.")
+        found.update(dict.fromkeys(wanted, told))
+    return found
