@@ -21,6 +21,9 @@ from house.places import PYTHON, ROOT
 from house.postgres import Cluster
 
 DEMO = ROOT / "demo" / "gull-rock-lantern.step"
+HOUSE = ROOT / "demo" / "keepers-house.ifc"
+SHED = ROOT / "demo" / "boat-shed.ifc"
+DAVIT = ROOT / "demo" / "quay-davit.igs"
 #: Public STEP files that came in a package of the npm registry, written by four other systems.
 PUBLIC = ROOT / "web" / "node_modules" / "occt-import-js" / "test" / "testfiles"
 AS1 = PUBLIC / "cax-if" / "as1-oc-214.stp"

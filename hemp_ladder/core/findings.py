@@ -27,6 +27,11 @@ KINDS: dict[str, Kind] = {
         "The file is damaged in a way that brings the CAD reader down.",
         "Ask for a fresh export; a file that was cut or changed on its way does this.",
     ),
+    "cut-short": Kind(
+        "warning",
+        "What stood after the place where it was cut is not here, and nothing says how much that was.",
+        "Ask for the file again; check its size where it was made.",
+    ),
     "reader-limit": Kind(
         "error",
         "Reading the file took more memory or time than one file may take.",
@@ -197,3 +202,13 @@ def clip(text: str, length: int = 160) -> str:
     """`text` on one line and no longer than `length`, for a sentence or a label."""
     line = " ".join(text.split())
     return line if len(line) <= length else line[: length - 1] + "…"
+
+
+#: So many names stand in a sentence before the rest is counted.
+_NAMED = 5
+
+
+def names(words: Sequence[str]) -> str:
+    """The first few, and how many more."""
+    shown = ", ".join(clip(word, 40) for word in words[:_NAMED])
+    return f"{shown} and {len(words) - _NAMED:,} more" if len(words) > _NAMED else shown

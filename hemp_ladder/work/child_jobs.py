@@ -20,15 +20,16 @@ class _Line:
 
     send: Report
     skip: frozenset[int]
+    careful: bool
 
     def __getattr__(self, word: str) -> Callable[..., None]:
         return lambda *values: self.send(word, *values)
 
 
-def receive(path: str, skip: frozenset[int], report: Report) -> Model:
+def receive(path: str, skip: frozenset[int], careful: bool, report: Report) -> Model:
     """Read the source at `path`, leaving out the entities to skip; reports all that a reader does."""
     source = Path(path)
-    line: Any = _Line(report, skip)
+    line: Any = _Line(report, skip, careful)
     return reader_of(source)(source, line)
 
 

@@ -1,11 +1,12 @@
 """Receiving a source in a child process, so that a file that kills its reader ends as a finding."""
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.errors import Cancelled, UnreadableSource
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.bundle import open_bundle
@@ -14,6 +15,9 @@ from hemp_ladder.work.children import ChildDied, Crew
 
 #: So many single entities may bring their reader down before the whole file is given up.
 _MOST_DEATHS = 4
+#: Beside a second a megabyte, how long a single entity may hold the reader up, in seconds: in the fast reading,
+#: where it only makes the reader more careful, and in the careful one, where it is left out.
+_SECONDS_FAST, _SECONDS_CAREFUL = 2.0, 3.5
 
 
 class SourceRefused(UnreadableSource):
@@ -68,25 +72,46 @@ def receive_files(
 
 
 def _read(path: Path, crew: Crew, ears: Ears, cancelled: Callable[[], bool]) -> Model:
-    """Read it; where one entity brings the reader down, read it again without that one."""
+    """Read it; where one entity brings the reader down or holds it up, read it again without that one.
+
+    The first time it goes all at once and fast. After a fall it goes one by
+    one, so that the next fall has a name.
+    """
     skip: set[int] = set()
+    careful = False
+    size = path.stat().st_size / 1e6
     while True:
-        suspect, blocks = 0, 0
+        suspect, since, blocks, stuck = 0, time.monotonic(), 0, False
+        allowed = size + (_SECONDS_CAREFUL if careful else _SECONDS_FAST)
 
         def on_report(word: str, values: tuple[Any, ...]) -> None:
-            nonlocal suspect, blocks
+            nonlocal suspect, since, blocks
             if word == "about":
-                suspect = values[0]
+                suspect, since = values[0], time.monotonic()
             elif word == "details":
                 ears.details(blocks, values[0])
                 blocks += 1
             else:
                 getattr(ears, word)(*values)
 
+        def ended() -> bool:
+            nonlocal stuck
+            stuck = bool(suspect) and time.monotonic() - since > allowed  # noqa: B023
+            return stuck or cancelled()
+
         try:
-            model: Model = crew.run("receive", str(path), frozenset(skip), on_report=on_report, cancelled=cancelled)
+            model: Model = crew.run(
+                "receive", str(path), frozenset(skip), careful, on_report=on_report, cancelled=ended
+            )
             return model
-        except ChildDied as error:
-            if error.limit or not suspect or suspect in skip or len(skip) >= _MOST_DEATHS:
+        except (ChildDied, Cancelled) as error:
+            if isinstance(error, Cancelled) and not stuck:
                 raise
-            skip.add(suspect)
+            if isinstance(error, ChildDied) and (error.limit or not suspect):
+                raise
+            if careful:
+                if suspect in skip or len(skip) >= _MOST_DEATHS:
+                    message = f"More than {_MOST_DEATHS} of its entities bring the reader down or hold it up."
+                    raise ChildDied(message, limit=stuck) from error
+                skip.add(suspect)
+            careful = True

@@ -18,6 +18,8 @@ from hemp_ladder.core.receive.step.header import unescape
 MOST_BYTES = 8 << 30
 MOST_GROWTH = 200
 MOST_MEMBERS = 10_000
+#: Marks of encoding that a text may begin with, and what to decode it by.
+_MARKS = [(b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")]
 _DOCUMENT = re.compile(rb"DOCUMENT_FILE\s*\(\s*'((?:[^']|'')*)'", re.IGNORECASE)
 
 
@@ -52,6 +54,8 @@ def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = 
                 target.unlink(missing_ok=True)
                 target.symlink_to(path.resolve())
             members[target.name] = target
+    for path in members.values():
+        _plain(path)
     readable = {name: path for name, path in members.items() if kind_of(path)}
     if not readable:
         if len(members) == 1:
@@ -61,6 +65,21 @@ def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = 
             "Put a STEP, IFC, IGES or BREP file into it.",
         )
     return _pick_root(readable, root)
+
+
+def _plain(path: Path) -> None:
+    """Put a copy without marks of encoding in the place of a text that begins with one: no reader knows them."""
+    with path.open("rb") as file:
+        head = file.read(4)
+    codec = next((codec for mark, codec in _MARKS if head.startswith(mark)), None)
+    if codec is None:
+        return
+    try:
+        text = path.read_bytes().decode(codec)
+    except UnicodeDecodeError:
+        return
+    path.unlink()
+    path.write_text(text, "utf-8", newline="")
 
 
 def _pick_root(members: dict[str, Path], wanted: str | None) -> Bundle:

@@ -9,10 +9,12 @@ class Report(Protocol):
     """The reader's line to whoever waits for it.
 
     `skip` names entities that brought an earlier attempt down: the reader
-    lists them as failed and does not touch their geometry.
+    lists them as failed and does not touch their geometry. `careful` asks to
+    go one by one, however slow, so that `about` is right every time.
     """
 
     skip: frozenset[int]
+    careful: bool
 
     def stage(self, name: str, count: int) -> None:
         """How far it is: "reading", "translating", "parts", with a count."""
@@ -33,8 +35,9 @@ class Report(Protocol):
 class Kept:
     """A report that keeps all it is told, for whoever reads in one process."""
 
-    def __init__(self, skip: frozenset[int] = frozenset()) -> None:
+    def __init__(self, skip: frozenset[int] = frozenset(), careful: bool = False) -> None:
         self.skip = skip
+        self.careful = careful
         self.shapes: dict[str, bytes] = {}
         self.stages: list[tuple[str, int]] = []
         self.outlines: list[Model] = []

@@ -5,11 +5,11 @@ need no name and no colour, a format that knows neither says so once, and
 openness counts by parts, not by edges.
 """
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from hemp_ladder.core.findings import Finding, Offer, clip, finding
+from hemp_ladder.core.findings import Finding, Offer, finding, names
 from hemp_ladder.core.join import as_joined
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.take import later_copies
@@ -21,7 +21,6 @@ SMALLEST_METRES, LARGEST_METRES = 2e-3, 5e3
 #: From ten kilometres on, the 32 bit numbers of renderers are off by half a millimetre and more.
 FAR_METRES = 1e4
 _LIKELY = ("mm", "cm", "m", "in", "ft")
-_NAMED = 5
 _ORDER = {"error": 0, "warning": 1, "note": 2}
 
 
@@ -39,12 +38,6 @@ def _seen(model: Model) -> list[int]:
     """Indices of the parts with a surface that stand somewhere as matter to look at."""
     used = {node.part for node in model.nodes if node.part >= 0 and node.tags.kind == "body"}
     return [index for index in sorted(used) if model.parts[index].faces]
-
-
-def names(words: Sequence[str]) -> str:
-    """The first few, and how many more."""
-    shown = ", ".join(clip(word, 40) for word in words[:_NAMED])
-    return f"{shown} and {len(words) - _NAMED:,} more" if len(words) > _NAMED else shown
 
 
 def plural(count: int, word: str, several: str = "") -> str:

@@ -13,7 +13,7 @@ from OCP.TopoDS import TopoDS_Iterator, TopoDS_Shape
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.kernel import COMPOUND, SHELL, SOLID, ShapeMap, explore, hush, matrix_of
 from hemp_ladder.core.model import Matrix, Model, Node, Part
-from hemp_ladder.core.receive.brep.header import is_binary
+from hemp_ladder.core.receive.brep.header import check_counts, is_binary
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import part_of
@@ -36,6 +36,8 @@ def read_brep(path: Path, report: Report) -> Model:
     shape = TopoDS_Shape()
     with path.open("rb") as file:
         binary = is_binary(file.read(200))
+    if not binary:
+        check_counts(path)
     read = _bin.BinTools.Read_s(shape, str(path)) if binary else BRepTools.Read_s(shape, str(path), BRep_Builder())
     if not read or shape.IsNull():
         raise UnreadableSource(

@@ -2,6 +2,7 @@
 
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -10,7 +11,7 @@ import ifcopenshell
 import numpy as np
 
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.findings import Finding, clip, finding
+from hemp_ladder.core.findings import Finding, clip, finding, names
 from hemp_ladder.core.kernel import hush
 from hemp_ladder.core.model import Matrix, Model
 from hemp_ladder.core.receive.extents import overall_box
@@ -18,12 +19,13 @@ from hemp_ladder.core.receive.ifc.bodies import Bodies, read_bodies
 from hemp_ladder.core.receive.ifc.details import write_details
 from hemp_ladder.core.receive.ifc.looks import Looks, has_body
 from hemp_ladder.core.receive.ifc.place import declared_length, map_place
+from hemp_ladder.core.receive.ifc.sick import sick
 from hemp_ladder.core.receive.ifc.tree import Tree, build_tree
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import named_layers
 from hemp_ladder.core.receive.report import Report
-
-_LISTED = 200
+from hemp_ladder.core.receive.step.header import cut_short
+from hemp_ladder.core.receive.step.points import absurd_points
 
 
 def read_ifc(path: Path, report: Report) -> Model:
@@ -52,14 +54,17 @@ def read_ifc(path: Path, report: Report) -> Model:
     write_details(file, tree.products, looks.type_of, report.details)
     report.stage("translating", 0)
     with_body = [item for item in tree.products if item.is_a("IfcProduct") and has_body(item)]
-    tried = [item for item in with_body if item.id() not in report.skip]
-    bodies = read_bodies(file, tried, report.shape, report.about, lambda count: report.stage("parts", count))
+    left = sick(with_body, report.skip)
+    tried = [item for item in with_body if item.id() not in left]
+    bodies = read_bodies(
+        file, tried, report.shape, report.about, lambda count: report.stage("parts", count), report.careful
+    )
     _name(bodies, tree, looks)
     model.parts = bodies.parts
     model.local = _stand(tree, bodies)
     model.layers = named_layers([*(node.layer for node in model.nodes), *looks.layers])
     model.leftovers = _leftovers(tree, with_body)
-    model.findings = _failed(with_body, bodies, report.skip)
+    model.findings = [*_failed(with_body, bodies, left), *_absurd(path), *cut_short(path, "IFC")]
     if unit is None and metres is not None:
         message = f"Its unit of length is {metres:g} m, which is none of the usual ones. It was used as it stands."
         model.findings.append(finding("unit-odd", "IFC", message))
@@ -142,14 +147,27 @@ def _leftovers(tree: Tree, with_body: Sequence[Any]) -> dict[str, int]:
     return dict(sorted(found.items()))
 
 
-def _failed(with_body: Sequence[Any], bodies: Bodies, skip: frozenset[int]) -> list[Finding]:
-    failed = [item for item in with_body if item.id() not in bodies.placed]
+def _absurd(path: Path) -> list[Finding]:
+    points = absurd_points(path)
+    if not points:
+        return []
+    many = f"{len(points):,} points have" if len(points) > 1 else "A point has"
+    message = f"{many} coordinates that are no lengths: {names(points)}. What stands on them is wrong or missing."
+    return [finding("unreadable-entity", "IFC", message)]
+
+
+def _failed(with_body: Sequence[Any], bodies: Bodies, left: dict[int, str]) -> list[Finding]:
+    """Products with a body that did not come out: one finding for each class and reason, all of them named in it."""
+    failed: dict[tuple[str, str], list[str]] = {}
+    for item in with_body:
+        if item.id() not in bodies.placed:
+            name = f"#{item.id()} “{clip(item.Name or 'without a name', 60)}”"
+            why = left.get(item.id(), "could not be built")
+            failed.setdefault((item.is_a(), why), []).append(name)
     out: list[Finding] = []
-    for item in failed[:_LISTED]:
-        name = clip(item.Name or "without a name", 80)
-        why = "its geometry brought the reader down" if item.id() in skip else "its body could not be built"
-        out.append(finding("unreadable-entity", name, f"#{item.id()} {item.is_a()} “{name}”: {why}."))
-    if len(failed) > _LISTED:
-        rest = len(failed) - _LISTED
-        out.append(finding("unreadable-entity", "IFC", f"{rest:,} more products whose bodies could not be built."))
+    for (kind, why), named in failed.items():
+        count = "1 body" if len(named) == 1 else f"{len(named):,} bodies"
+        shown = names(named)
+        found = finding("unreadable-entity", kind, f"{count} of {kind} {why}: {shown}.")
+        out.append(replace(found, where=", ".join(named)))
     return out

@@ -38,13 +38,16 @@ _SURFACES = {108, 114, 118, 120, 122, 128, 140, 143, 144, 186, 502, 504, 508, 51
 
 @dataclass
 class IgesHeader:
-    """`leftovers` counts what has no surface by kind; `hidden` the levels whose every surface is blanked."""
+    """`leftovers` counts what has no surface by kind; `hidden` the levels whose every surface is
+    blanked; `trimmed` counts trimmed surfaces and faces of solids; `whole`: its closing line is there."""
 
     version: str = ""
     writer: str = ""
     unit: str | None = None
     leftovers: dict[str, int] = field(default_factory=dict)
     hidden: list[str] = field(default_factory=list)
+    trimmed: int = 0
+    whole: bool = True
 
 
 def is_iges(head: bytes) -> bool:
@@ -85,6 +88,9 @@ def read_header(path: Path) -> IgesHeader:
     version = _at(values, 22)
     header.version = {"8": "IGES 5.0", "9": "IGES 5.1", "10": "IGES 5.2", "11": "IGES 5.3"}.get(version, "IGES")
     _count(header, directory)
+    with path.open("rb") as file:
+        file.seek(max(0, path.stat().st_size - 2000))
+        header.whole = any(line.ljust(80)[72:73] == b"T" for line in file.read().splitlines())
     return header
 
 
@@ -133,6 +139,7 @@ def _count(header: IgesHeader, directory: list[str]) -> None:
         except ValueError:
             continue
         blanked, depends = status[0:2] == "01", status[2:4] != "00"
+        header.trimmed += kind in (143, 144, 510)
         if kind in _SURFACES and level.isdigit() and level != "0":
             shown[level] = shown.get(level, False) or not blanked
         if not depends and kind in _KINDS and _KINDS[kind] not in ("direction", "transformation"):

@@ -53,8 +53,12 @@ def read_iges(path: Path, report: Report) -> Model:
     document = new_document()
     if not reader.Transfer(document):
         raise UnreadableSource(
-            "The file holds no shape that can be translated.",
-            "Ask for an export with solids or trimmed surfaces; drawings have none.",
+            "The file holds no shape that can be translated."
+            if header.whole
+            else "The file stops before its end, and what is there holds no shape.",
+            "Ask for an export with solids or trimmed surfaces; drawings have none."
+            if header.whole
+            else "It was cut on its way. Ask for it again.",
         )
     walk = _Walk(document, report.shape, lambda count: report.stage("parts", count))
     harvest = walk.run()
@@ -73,6 +77,13 @@ def read_iges(path: Path, report: Report) -> Model:
             f"into {walk.closed} closed and {walk.sewn - walk.closed} open shells."
         )
         model.findings.append(finding("sewn", "IGES", message))
+    lost = header.trimmed - sum(part.faces for part in model.parts)
+    if lost > 0:
+        message = f"{lost:,} of {header.trimmed:,} trimmed surfaces could not be translated."
+        model.findings.append(finding("unreadable-entity", "IGES", message))
+    if not header.whole:
+        message = "The file stops before its end: its last section is missing. What came before was read."
+        model.findings.append(finding("cut-short", "IGES", message))
     placed = np.array(model.placements, dtype=np.int64)
     if len(placed):
         parts = np.array([model.nodes[i].part for i in placed], dtype=np.int64)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import Finding, finding
 
 _STRING = r"'((?:[^']|'')*)'"
 _WORDS = re.compile(_STRING)
@@ -27,12 +28,25 @@ def is_step(head: bytes) -> bool:
     return head.lstrip(b"\xef\xbb\xbf \t\r\n")[:13].upper() == b"ISO-10303-21;"
 
 
+def has_end(path: Path) -> bool:
+    """Whether an exchange file has its closing line."""
+    with path.open("rb") as file:
+        file.seek(max(0, path.stat().st_size - 4096))
+        return b"END-ISO-10303-21" in file.read().upper()
+
+
+def cut_short(path: Path, where: str) -> list[Finding]:
+    """A finding for an exchange file that stops before its closing line."""
+    if has_end(path):
+        return []
+    message = "The file stops before its end: the closing line END-ISO-10303-21 is missing. What came before was read."
+    return [finding("cut-short", where, message)]
+
+
 def read_header(path: Path) -> Header:
     """Schema and writing system. Raises UnreadableSource when this is no whole STEP file."""
     with path.open("rb") as file:
         head = file.read(1 << 16)
-        file.seek(max(0, path.stat().st_size - 4096))
-        tail = file.read()
     if not head.strip():
         raise UnreadableSource("The file is empty.", "Ask for the file again.")
     if not is_step(head):
@@ -40,7 +54,7 @@ def read_header(path: Path) -> Header:
             "This is not a STEP file: it does not begin with ISO-10303-21.",
             "Ask for an export as STEP AP214 or AP242.",
         )
-    if b"END-ISO-10303-21" not in tail.upper():
+    if not has_end(path):
         raise UnreadableSource(
             "The file stops before its end: the closing line END-ISO-10303-21 is missing.",
             "It was cut on its way. Ask for it again.",

@@ -10,6 +10,7 @@ from OCP.Interface import Interface_Static
 from OCP.STEPCAFControl import STEPCAFControl_Reader
 
 from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import names
 from hemp_ladder.core.kernel import hush
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.document import TreeWalk, new_document
@@ -18,6 +19,7 @@ from hemp_ladder.core.receive.pieces import named_layers
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.step.header import read_header
 from hemp_ladder.core.receive.step.mirrors import find_mirrors
+from hemp_ladder.core.receive.step.points import absurd_points
 from hemp_ladder.core.units import UNITS, Unit
 
 _UNIT_WORDS = {
@@ -43,6 +45,7 @@ def read_step(path: Path, report: Report) -> Model:
     Raises UnreadableSource when nothing can be got from the file.
     """
     header = read_header(path)
+    _refuse_absurd(path)
     hush()
     report.stage("reading", 0)
     reader = STEPCAFControl_Reader()
@@ -96,3 +99,14 @@ def _declared_unit(reader: STEPCAFControl_Reader) -> Unit | None:
         return None
     code = _UNIT_WORDS.get(lengths.Value(1).ToCString().strip().lower())
     return UNITS[code] if code else None
+
+
+def _refuse_absurd(path: Path) -> None:
+    """Such a point makes the kernel work for minutes on nothing."""
+    absurd = absurd_points(path)
+    if absurd:
+        many = f"{len(absurd):,} points have" if len(absurd) > 1 else "A point has"
+        raise UnreadableSource(
+            f"{many} coordinates that are no lengths: {names(absurd)}.",
+            "The export went wrong there. Ask for it again; a damaged or infinite piece must be taken out where it was made.",
+        )

@@ -1,0 +1,40 @@
+"""Products that are not to be touched: their geometry would bring the format library down."""
+
+from collections.abc import Collection, Iterable, Sequence
+from typing import Any
+
+BROUGHT_DOWN = "brought the reader down, or held it up too long"
+STANDS_ON_ITSELF = "could not be placed: the placement goes round in a circle"
+
+
+def sick(products: Sequence[Any], skip: Collection[int]) -> dict[int, str]:
+    """Why each product that must be left out is, by its number: what the caller names, whatever shares its shape
+    with one of those, and what is placed relative to itself."""
+    found = {item.id(): STANDS_ON_ITSELF for item in _in_circles(products)}
+    shared = {number for item in products if item.id() in skip for number in _shapes_of(item)}
+    for item in products:
+        if item.id() in skip or (shared and not shared.isdisjoint(_shapes_of(item))):
+            found[item.id()] = BROUGHT_DOWN
+    return found
+
+
+def _shapes_of(product: Any) -> set[int]:
+    """The shared shapes that a product is an instance of, by number."""
+    representation = product.Representation
+    items = [item for shape in representation.Representations for item in shape.Items] if representation else []
+    return {item.MappingSource.id() for item in items if item.is_a("IfcMappedItem") and item.MappingSource}
+
+
+def _in_circles(products: Iterable[Any]) -> list[Any]:
+    good: set[int] = set()
+    out = []
+    for product in products:
+        at, chain = getattr(product, "ObjectPlacement", None), {}
+        while at is not None and at.id() not in good and at.id() not in chain:
+            chain[at.id()] = at
+            at = getattr(at, "PlacementRelTo", None)
+        if at is not None and at.id() in chain:
+            out.append(product)
+        else:
+            good.update(chain)
+    return out
