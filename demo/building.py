@@ -24,6 +24,7 @@ class Building:
     def __init__(self, schema: str, name: str, foot: bool = False, at: Spot = (0, 0, 0)) -> None:
         self.file = ifcopenshell.file(schema=schema)
         self.old = schema == "IFC2X3"
+        self._degrees = foot
         self._named: dict[str, int] = {}
         self._layers: dict[str, list[Any]] = {}
         self._materials: dict[str, tuple[Any, list[Any]]] = {}
@@ -85,6 +86,10 @@ class Building:
     def _up(self) -> Any:
         return self.new("IfcDirection", [0.0, 0.0, 1.0])
 
+    def _angle(self, degrees: float) -> float:
+        """An angle in the file's own unit: degrees go with feet."""
+        return float(degrees if self._degrees else math.radians(degrees))
+
     # Solids
 
     def block(self, x: float, y: float, z: float, at: Spot = (0, 0, 0), turn: float = 0) -> Any:
@@ -111,7 +116,7 @@ class Building:
         area = self.new("IfcArbitraryClosedProfileDef", "AREA", None, self.new("IfcPolyline", ring))
         axis = self.new("IfcAxis1Placement", self.spot(0, 0, 0), self.new("IfcDirection", [0.0, 1.0, 0.0]))
         axes = self.axes(at, z=(0, -1, 0), x=(1, 0, 0))
-        return self.new("IfcRevolvedAreaSolid", area, axes, axis, 2 * math.pi if not self.old else 360.0)
+        return self.new("IfcRevolvedAreaSolid", area, axes, axis, self._angle(360))
 
     def rod(self, path: Sequence[Spot], radius: float) -> Any:
         """A round bar along a path of straight pieces."""
@@ -122,7 +127,7 @@ class Building:
         """A round bar along an arc about the vertical, from one angle in degrees to another."""
         circle = self.new("IfcCircle", self.axes(centre), float(radius))
         trims = [
-            [self.new("IfcParameterValue", float(value if self.old else math.radians(value)))] for value in (start, end)
+            [self.new("IfcParameterValue", self._angle(value))] for value in (start, end)
         ]
         curve = self.new("IfcTrimmedCurve", circle, *trims, True, "PARAMETER")
         composite = self.new(

@@ -27,6 +27,8 @@ DAVIT = ROOT / "demo" / "quay-davit.igs"
 #: Public STEP files that came in a package of the npm registry, written by four other systems.
 PUBLIC = ROOT / "web" / "node_modules" / "occt-import-js" / "test" / "testfiles"
 AS1 = PUBLIC / "cax-if" / "as1-oc-214.stp"
+#: A real house of two storeys by another system, from a package of the npm registry.
+REAL_HOUSE = ROOT / "web" / "node_modules" / "ifc-convert" / "test" / "duplex.ifc"
 SEVERAL_FILES = PUBLIC / "cax-if" / "s1-c5-214"
 
 
@@ -36,6 +38,15 @@ class FolderCase(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = Path(tempfile.mkdtemp(prefix="ladder-test-"))
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+
+
+def read_kept(path: Path) -> tuple[Any, Any]:
+    """The model in a file of any format, and what its reader reported."""
+    from hemp_ladder.core.receive import reader_of
+    from hemp_ladder.core.receive.report import Kept
+
+    kept = Kept()
+    return reader_of(path)(path, kept), kept
 
 
 def write_step(shape: Any, path: Path, unit: str = "MM") -> Path:

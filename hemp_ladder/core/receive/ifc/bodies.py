@@ -122,7 +122,7 @@ def _shape(text: str, count: int) -> tuple[TopoDS_Shape, list[TopoDS_Shape], int
 
 
 def _items(whole: TopoDS_Shape, count: int) -> list[TopoDS_Shape]:
-    """The library folds n items two by two: ((first, second), third) and so on."""
+    """The library lays n items side by side, or folds them two by two: ((first, second), third) and so on."""
     items: list[TopoDS_Shape] = []
     while count > 1:
         walker = TopoDS_Iterator(whole)
@@ -130,6 +130,8 @@ def _items(whole: TopoDS_Shape, count: int) -> list[TopoDS_Shape]:
         while walker.More():
             children.append(walker.Value())
             walker.Next()
+        if len(children) == count:
+            return [*children, *items]
         if len(children) != 2:
             break
         whole, last = children
