@@ -126,9 +126,7 @@ class Building:
     def bend(self, centre: Spot, radius: float, start: float, end: float, thickness: float) -> Any:
         """A round bar along an arc about the vertical, from one angle in degrees to another."""
         circle = self.new("IfcCircle", self.axes(centre), float(radius))
-        trims = [
-            [self.new("IfcParameterValue", self._angle(value))] for value in (start, end)
-        ]
+        trims = [[self.new("IfcParameterValue", self._angle(value))] for value in (start, end)]
         curve = self.new("IfcTrimmedCurve", circle, *trims, True, "PARAMETER")
         composite = self.new(
             "IfcCompositeCurve", [self.new("IfcCompositeCurveSegment", "CONTINUOUS", True, curve)], False

@@ -66,6 +66,12 @@ def explore(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum, *avoid: TopAbs_ShapeEnu
         walker.Next()
 
 
+def is_mirrored(shape: TopoDS_Shape) -> bool:
+    """Whether it stands by a mirror image. The kernel's own `IsNegative` sees only those with a negative scale."""
+    location = shape.Location()
+    return not location.IsIdentity() and bool(np.linalg.det(matrix_of(location.Transformation())[:3, :3]) < 0)
+
+
 def matrix_of(move: gp_Trsf) -> NDArray[np.float64]:
     """A kernel transformation as a 4x4 float64 matrix."""
     matrix = np.eye(4)

@@ -21,6 +21,8 @@ def cut_mesh(mesh: Mesh, cut: Cut) -> Mesh:
     if not len(mesh.triangles):
         return mesh
     matrix = np.array(cut.matrix).reshape(4, 4)
+    if abs(np.linalg.det(matrix[:3, :3])) < 1e-30:
+        return _nothing(mesh)
     middle = np.array([*np.mean(cut.polygon, axis=0), 0.0])
     polygon = np.array(cut.polygon) - middle[:2]
     placed = mesh.positions @ matrix[:3, :3].T + (matrix[:3, 3] - middle)
@@ -33,6 +35,8 @@ def cut_mesh(mesh: Mesh, cut: Cut) -> Mesh:
     if found is None:
         found = _clipped(placed, normals, triangles, of_triangle, polygon)
     positions, normals, corners, number = found
+    if not len(corners):
+        return _nothing(mesh)
     order = np.argsort(number, kind="stable")
     corners = corners[order]
     back = normals @ matrix[:3, :3]
@@ -44,6 +48,12 @@ def cut_mesh(mesh: Mesh, cut: Cut) -> Mesh:
         np.searchsorted(number[order], np.arange(len(mesh.faces) + 1)),
         mesh.off_by, mesh.failed, mesh.healed,
     )  # fmt: skip
+
+
+def _nothing(mesh: Mesh) -> Mesh:
+    """A mesh of as many faces, and the walls, without a triangle."""
+    faces = np.zeros(len(mesh.faces) + 1, dtype=np.int64)
+    return Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), faces)
 
 
 _Found = tuple[Array, Array, NDArray[np.integer], NDArray[np.integer]]
@@ -82,6 +92,8 @@ def _solid(
     wall = m3.Manifold.extrude(m3.CrossSection([polygon], m3.FillRule.NonZero), high - low + 2 * over)
     out = (solid ^ wall.translate([0, 0, low - over])).to_mesh64()
     kept = np.asarray(out.tri_verts).astype(np.int64)
+    if not len(kept):
+        return np.zeros((0, 3)), np.zeros((0, 3)), kept.reshape(-1, 3), np.zeros(0, np.int64)
     values = np.asarray(out.vert_properties)
     run, ids = np.asarray(out.run_index) // 3, np.asarray(out.run_original_id)
     from_us = np.repeat(ids, np.diff(run).astype(np.int64)) == own

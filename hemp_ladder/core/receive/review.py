@@ -98,6 +98,8 @@ def _dress(model: Model, seen: list[int]) -> Iterator[Finding]:
 
 
 def _names(model: Model, seen: list[int]) -> Iterator[Finding]:
+    if model.format == "BREP":
+        return  # it has no names at all, which is no fault of the file
     bare = [i for i in seen if not model.parts[i].name.strip()]
     yield from _about_parts(model, "unnamed", bare, seen, "has no name", "have no name", [])
 

@@ -11,6 +11,7 @@ from OCP.TopoDS import TopoDS_Face
 from hemp_ladder.core.facet.surface.round import round_surface
 from hemp_ladder.core.facet.surface.spline import SplineSurface
 from hemp_ladder.core.facet.surface.swept import Derived, Extrusion, Floats, Revolution, Surface
+from hemp_ladder.core.kernel import is_mirrored
 from hemp_ladder.core.mesh import cross
 
 _SPLINES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)
@@ -31,8 +32,7 @@ class TrueSurface:
         self._round = round_surface(surface)
         self._shape: Surface = self._round or _shape_of(surface)
         reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-        mirrored = not face.Location().IsIdentity() and face.Location().Transformation().IsNegative()
-        self._sign = -1.0 if reversed_ != mirrored else 1.0
+        self._sign = -1.0 if reversed_ != is_mirrored(face) else 1.0
 
     def still(self, uv: Floats) -> NDArray[np.bool_]:
         """Where a step of u or of v moves nothing, (n, 2): u at the pole of a sphere."""

@@ -5,17 +5,19 @@ from pathlib import Path
 
 import numpy as np
 from OCP.BRep import BRep_Builder
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.collections import Sequence_TDF_Label
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.IGESCAFControl import IGESCAFControl_Reader
 from OCP.TDF import TDF_Label
 from OCP.TopExp import TopExp
+from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ShapeTool
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import finding
-from hemp_ladder.core.kernel import FACE, SHELL, SOLID, ShapeMap, explore, hush
+from hemp_ladder.core.kernel import FACE, SHELL, SOLID, ShapeMap, explore, hush, is_mirrored
 from hemp_ladder.core.model import Colour, Model, Node
 from hemp_ladder.core.receive.document import Harvest, TreeWalk, new_document
 from hemp_ladder.core.receive.extents import overall_box
@@ -125,7 +127,7 @@ class _Walk(TreeWalk):
         for label in labels:
             shape = XCAFDoc_ShapeTool.GetShape_s(label)
             for face, look in self._looks(label, shape):
-                builder.Add(together, face)
+                builder.Add(together, _unmirrored(face))
                 looks.append(look)
         sewn = sew(together, SEWN_WITHIN)
         self.loose = len(looks)
@@ -174,6 +176,15 @@ class _Walk(TreeWalk):
             self.harvest.parts.append(part)
             self.harvest.shapes.append(piece)
             self._part_found(len(self.harvest.parts))
+
+
+def _unmirrored(face: TopoDS_Shape) -> TopoDS_Shape:
+    """The face with its geometry in place where it stands by a mirror image: such a face is taken by some of the
+    kernel to face one way, by some the other."""
+    if not is_mirrored(face):
+        return face
+    place = face.Location().Transformation()
+    return BRepBuilderAPI_Transform(face.Located(TopLoc_Location()), place, True).Shape()
 
 
 def _is_loose(shape: TopoDS_Shape) -> bool:
