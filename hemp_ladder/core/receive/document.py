@@ -1,6 +1,7 @@
 """From the kernel's document to a `Model`: tree, names, layers, colours, shapes."""
 
 import re
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
@@ -76,7 +77,22 @@ class TreeWalk:
         self._shapes.GetFreeShapes(roots)
         for i in range(1, len(roots) + 1):
             self._visit(roots.Value(i), roots.Value(i), -1)
+        self._name_by_product()
         return self.harvest
+
+    def _name_by_product(self) -> None:
+        """Call a part without a name like the product that is only a wrapper around it: some systems write the
+        shape of a product as an unnamed thing below it."""
+        nodes, parts = self.harvest.nodes, self.harvest.parts
+        bodies = Counter(node.parent for node in nodes if node.part >= 0 and parts[node.part].faces)
+        for node in nodes:
+            part = parts[node.part] if node.part >= 0 else None
+            if part is None or part.name.strip() or node.parent < 0 or bodies[node.parent] != 1:
+                continue
+            name = nodes[node.parent].name.strip()
+            if name and part.faces:
+                self._refs.discard(part.ref)
+                part.name, part.ref = name, unique_ref(name, self._refs)
 
     def _visit(self, place: TDF_Label, shape: TDF_Label, parent: int) -> None:
         """Add the node for `place`, which stands for the shape defined at `shape`, and its children.
