@@ -33,24 +33,26 @@ def receive_all(
     refs: set[str] = set()
     waiting: list[str] = []
 
-    def read(root: str | None, fallback: str) -> None:
+    def read(root: str | None) -> None:
         inside = folder / str(len(given))
         inside.mkdir()
-        ears = Ears(shape=shapes.__setitem__, stage=stage, others=waiting.extend if root is None else lambda _: None)
+        names_read: list[str] = []
+
+        def opened(name: str, others: list[str]) -> None:
+            names_read.append(name)
+            if root is None:
+                waiting.extend(others)
+
+        ears = Ears(shape=shapes.__setitem__, stage=stage, opened=opened)
         model: Model = receive_files(list(bundle.items()), inside, crew, ears, root=root)
-        name = root or _root_name(names, waiting, fallback)
+        name = names_read[0]
         given.append(Given(unique_ref(name.rpartition(".")[0] or name, refs), name, model))
 
-    read(None, names[0])
+    read(None)
     for name in waiting:
-        read(name, name)
+        read(name)
     order = {name: number for number, name in enumerate(names)}
     return sorted(given, key=lambda item: order.get(item.name, len(order)))
-
-
-def _root_name(names: list[str], others: list[str], fallback: str) -> str:
-    """Which of the named files was read first: the one that is no source of its own beside it."""
-    return next((name for name in names if name not in others), fallback)
 
 
 def own_units(options: argparse.Namespace, refs: list[str]) -> dict[str, str]:

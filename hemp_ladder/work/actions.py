@@ -120,6 +120,19 @@ def _add(session: Session, job: Job, files: list[dict[str, Any]], root: str | No
     _read(session, source, files, root)
 
 
+def name_source(session: Session, source: Source, name: str) -> None:
+    """Call a source by the file that was read, once that is known. What decisions call it changes with its name only
+    while it has had one revision, before which nobody could decide anything about it."""
+    if source.name == name[:200]:
+        return
+    source.name = name[:200]
+    revisions = session.scalars(select(Revision.id).where(Revision.source_id == source.id)).all()
+    if len(revisions) == 1:
+        taken = set(session.scalars(select(Source.ref).where(Source.job_id == source.job_id, Source.id != source.id)))
+        source.ref = unique_ref(source.name.rpartition(".")[0] or source.name, taken)
+    tell(session, source.job_id)
+
+
 def replace_source(session: Session, job_id: int, ref: str, files: list[dict[str, Any]]) -> None:
     """A new revision of a source. The old one stands until the new one is read, and for ever if it cannot be."""
     job_of(session, job_id, lock=True)

@@ -35,13 +35,13 @@ def _unheard(*_: Any) -> None:
 @dataclass(frozen=True)
 class Ears:
     """Who hears what is found: shapes by key, stages with a count, the structure, blocks of properties,
-    and the names of files in the bundle that stand for themselves."""
+    the name of the file that is read, with those of files in the bundle that stand for themselves."""
 
     shape: Callable[[str, bytes], None] = _unheard
     stage: Callable[[str, int], None] = _unheard
     outline: Callable[[Model], None] = _unheard
     details: Callable[[int, bytes], None] = _unheard
-    others: Callable[[list[str]], None] = _unheard
+    opened: Callable[[str, list[str]], None] = _unheard
 
 
 def receive_files(
@@ -59,8 +59,7 @@ def receive_files(
     names = ", ".join(name for name, _ in files[:3])
     try:
         bundle = open_bundle(files, folder, root)
-        if bundle.others:
-            ears.others(bundle.others)
+        ears.opened(bundle.root.name, bundle.others)
         model = _read(bundle.root, crew, ears, cancelled)
     except UnreadableSource as error:
         raise SourceRefused(finding("unreadable-source", names, error.message, error.remedy)) from error

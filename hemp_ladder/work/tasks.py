@@ -1,6 +1,7 @@
 """The queued tasks. Each can run twice: it writes by content key and asks first whether it is still wanted."""
 
 import hashlib
+import json
 import tempfile
 import time
 import zipfile
@@ -36,7 +37,7 @@ from hemp_ladder.store.tables import (
     Revision,
     Source,
 )  # fmt: skip
-from hemp_ladder.work.actions import add_source, catch_up, models_of, source_key, sources_of, start_climb
+from hemp_ladder.work.actions import add_source, catch_up, models_of, name_source, source_key, sources_of, start_climb
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.queue import MOST_ATTEMPTS, STALLED_SECONDS, app
 from hemp_ladder.work.receipts import receipt_file
@@ -61,7 +62,12 @@ def receive(revision_id: int) -> None:
         tell(s, job_id)
     key = source_key(files, root)
     try:
-        model = model_blob.load(key) if blobs.exists(f"models/{key}") else _read(files, root, revision_id, job_id, key)
+        if blobs.exists(f"models/{key}"):
+            model = model_blob.load(key)
+            if blobs.exists(f"bundles/{key}"):
+                _opened(revision_id, *json.loads(blobs.get(f"bundles/{key}")))
+        else:
+            model = _read(files, root, revision_id, job_id, key)
     except SourceRefused as refused:
         _close_revision(revision_id, job_id, "refused", [refused.finding])
         return
@@ -110,15 +116,15 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
             s.get_one(Revision, revision_id).outline_key = name
             tell(s, job_id)
 
-    def on_others(names: list[str]) -> None:
-        if root is None:
-            with session() as s:
-                for name in names:
-                    add_source(s, job_id, files, name)
+    def on_opened(name: str, others: list[str]) -> None:
+        # A lone file is known by the name that it came under, which is not part of its key.
+        if len(files) > 1 or others or name != files[0]["name"]:
+            blobs.put(f"bundles/{key}", json.dumps([name, others]).encode())
+            _opened(revision_id, name, others)
 
     ears = Ears(
         shape=lambda part_key, data: blobs.put(f"shapes/{part_key}", data),
-        stage=on_stage, outline=on_outline, others=on_others,
+        stage=on_stage, outline=on_outline, opened=on_opened,
         details=lambda number, data: blobs.put(f"details/{key}-{number}", data),
     )  # fmt: skip
     with tempfile.TemporaryDirectory() as folder, Crew(1) as crew:
@@ -132,6 +138,18 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
         model = receive_files(laid, bundle, crew, ears, _asker(Revision, revision_id, {"cancelled"}), root)
     blobs.put(f"models/{key}", model_blob.encode(model))
     return model
+
+
+def _opened(revision_id: int, name: str, others: list[str]) -> None:
+    """A bundle dropped at once is known by the file that was read of it; what else it holds are sources beside it."""
+    with session() as s:
+        revision = s.get_one(Revision, revision_id)
+        source = s.get_one(Source, revision.source_id)
+        if revision.root is not None:
+            return
+        name_source(s, source, name)
+        for other in others:
+            add_source(s, source.job_id, revision.files, other)
 
 
 def _asker(table: Any, row_id: int, stop: set[str]) -> Callable[[], bool]:

@@ -85,7 +85,7 @@ class WholePath(BrowserCase):
         page.goto(page.url + "?light")
         expect(self.rung("Receive")).to_contain_text("58 parts, 533 placements")
         self.open_rung("Receive")
-        expect(page.get_by_text("6 parts have neither colour nor layer")).to_be_visible()
+        expect(page.get_by_text("6 parts have neither colour, layer nor material")).to_be_visible()
         self.accessible("Receive")
         self.meshed()
 
@@ -122,7 +122,7 @@ class WholePath(BrowserCase):
 
         # Mend: flip a part, see it counted, undo.
         self.open_rung("Mend")
-        page.get_by_label("Find a part, layer or material").fill("Cupola")
+        page.get_by_label("Find a part, layer, class or material").fill("Cupola")
         page.get_by_role("gridcell", name="Cupola", exact=True).click()
         page.get_by_role("button", name="Flip the chosen part").click()
         expect(self.rung("Mend")).to_contain_text("1 inside out")
@@ -131,7 +131,7 @@ class WholePath(BrowserCase):
         self.accessible("Mend")
 
         # The ledger as a tree; hide and show; the history.
-        page.get_by_label("Find a part, layer or material").fill("")
+        page.get_by_label("Find a part, layer, class or material").fill("")
         page.get_by_role("radio", name="Tree").click()
         page.get_by_role("button", name="Open Gull Rock lantern").or_(
             page.get_by_text("Optic", exact=True)
