@@ -64,7 +64,7 @@ class Site(BrowserCase):
         expect(upper).not_to_be_checked()
         upper.click()
         expect(upper).to_be_checked()
-        expect(board.get_by_role("checkbox", name="Loft")).not_to_be_checked()
+        expect(board.get_by_role("checkbox", name="Loft", exact=True)).not_to_be_checked()
         self.accessible("What enters")
         self.draw(board)
         expect(board.get_by_text("4 corners")).to_be_visible()

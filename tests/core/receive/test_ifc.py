@@ -151,7 +151,8 @@ class WhatABuildingSays(unittest.TestCase):
         self.assertEqual(
             (common["IsExternal"], common["ThermalTransmittance"], common["Reference"]), (True, 0.62, "W36")
         )
-        self.assertEqual(dict(sets["Qto_WallBaseQuantities"])["Height"], 2.9)
+        self.assertEqual(dict(sets["Qto_WallBaseQuantities"])["Height"], "2.9 m")
+        self.assertTrue(dict(sets["Qto_WallBaseQuantities"])["NetVolume"].endswith(" m3"))
 
     def test_the_structure_is_told_before_any_shape(self) -> None:
         order: list[str] = []

@@ -48,17 +48,19 @@ def read_bodies(
     bodies = Bodies()
     if not products:
         return bodies
-    known: dict[tuple[str, tuple[int, ...]], int] = {}
+    known: dict[str, int] = {}
     elements = _one_by_one if careful else _all_elements
     for element in elements(file, products, about):
-        geometry = element.geometry
-        case = (geometry.id, tuple(geometry.surface_style_ids))
+        case = element.geometry.id
         if case not in known:
-            shape, items, turned = _shape(geometry.brep_data, len(case[1]))
+            # Only now as text: what is placed a thousand times is written once.
+            geometry = native.serialization(element.geometry)
+            styles = tuple(geometry.surface_style_ids)
+            shape, items, turned = _shape(geometry.brep_data, len(styles))
             part, faces = part_of(shape, "", "", sink)
             part.turned = turned
             colours = np.array(geometry.surface_styles, dtype=float).reshape(-1, 4)
-            _dress(part, [numbers_of(faces, item) for item in items], colours, _style_names(file, case[1]))
+            _dress(part, [numbers_of(faces, item) for item in items], colours, _style_names(file, styles))
             known[case] = len(bodies.parts)
             bodies.parts.append(part)
             bodies.shapes.append(shape)
@@ -70,7 +72,7 @@ def read_bodies(
 
 def _settings() -> Any:
     settings = ifcopenshell.geom.settings()
-    settings.set("iterator-output", native.SERIALIZED)
+    settings.set("iterator-output", native.NATIVE)
     settings.set("apply-default-materials", False)
     settings.set("surface-colour", True)
     return settings

@@ -6,7 +6,12 @@ from collections import defaultdict
 from collections.abc import Callable, Sequence
 from typing import Any
 
+from ifcopenshell.util.unit import get_project_unit, get_unit_symbol
+
 from hemp_ladder.core.model import DETAILS_BLOCK
+
+#: What an entity says of itself beside its property sets.
+_SHOWN = ("Description", "ObjectType", "LongName", "Tag", "PredefinedType")
 
 
 def write_details(file: Any, products: Sequence[Any], type_of: dict[int, Any], out: Callable[[bytes], None]) -> None:
@@ -19,11 +24,17 @@ def write_details(file: Any, products: Sequence[Any], type_of: dict[int, Any], o
                 for item in relation.RelatedObjects or ():
                     sets[item.id()].append(single.id())
     known: dict[int, list[Any]] = {}
+    symbols = _symbols(file)
+    places: dict[str, list[tuple[str, int]]] = {}  # by class: asked by number, which is four times quicker than by name
 
     def of(item: Any) -> list[Any]:
-        head = [["Global id", item.GlobalId], ["Entity", f"#{item.id()}={item.is_a()}"]]
-        for name in ("Description", "ObjectType", "LongName", "Tag", "PredefinedType"):
-            value = getattr(item, name, None)
+        kind = item.is_a()
+        head = [["Global id", item[0]], ["Entity", f"#{item.id()}={kind}"]]
+        if kind not in places:
+            names = [item.attribute_name(place) for place in range(len(item))]
+            places[kind] = [(name, names.index(name)) for name in _SHOWN if name in names]
+        for name, place in places[kind]:
+            value = item[place]
             if value:
                 head.append([name, str(value)])
         type_ = type_of.get(item.id())
@@ -33,7 +44,7 @@ def write_details(file: Any, products: Sequence[Any], type_of: dict[int, Any], o
             wanted += [definition.id() for definition in type_.HasPropertySets or ()]
         for number in wanted:
             if number not in known:
-                known[number] = _set(file.by_id(number))
+                known[number] = _set(file.by_id(number), symbols)
         return [["Identity", head], *(known[number] for number in wanted if known[number][1])]
 
     for start in range(0, len(products), DETAILS_BLOCK):
@@ -41,18 +52,43 @@ def write_details(file: Any, products: Sequence[Any], type_of: dict[int, Any], o
         out(gzip.compress(json.dumps(block, ensure_ascii=True, separators=(",", ":")).encode(), 3, mtime=0))
 
 
-def _set(definition: Any) -> list[Any]:
+#: Which of a project's units a quantity or a measure is in, by the schema's names.
+_UNIT_OF = {
+    **dict.fromkeys(("IfcQuantityLength", "IfcLengthMeasure", "IfcPositiveLengthMeasure"), "LENGTHUNIT"),
+    **dict.fromkeys(("IfcQuantityArea", "IfcAreaMeasure"), "AREAUNIT"),
+    **dict.fromkeys(("IfcQuantityVolume", "IfcVolumeMeasure"), "VOLUMEUNIT"),
+    **dict.fromkeys(("IfcQuantityWeight", "IfcMassMeasure"), "MASSUNIT"),
+    **dict.fromkeys(("IfcQuantityTime", "IfcTimeMeasure"), "TIMEUNIT"),
+    **dict.fromkeys(("IfcPlaneAngleMeasure", "IfcPositivePlaneAngleMeasure"), "PLANEANGLEUNIT"),
+    "IfcThermalTransmittanceMeasure": "THERMALTRANSMITTANCEUNIT",
+}
+
+
+def _symbols(file: Any) -> dict[str, str]:
+    """The symbol of each unit that the project declares, as the format library writes it."""
+    found = {}
+    for name in set(_UNIT_OF.values()):
+        try:
+            unit = get_project_unit(file, name)
+            found[name] = get_unit_symbol(unit) if unit is not None else ""
+        except (AttributeError, KeyError, RuntimeError, TypeError, ValueError):
+            continue
+    return found
+
+
+def _set(definition: Any, symbols: dict[str, str]) -> list[Any]:
     rows: list[list[Any]] = []
     for item in getattr(definition, "HasProperties", None) or getattr(definition, "Quantities", None) or ():
-        rows.append([item.Name, _value(item)])
+        rows.append([item.Name, _value(item, symbols)])
     return [definition.Name or definition.is_a(), rows]
 
 
-def _value(item: Any) -> Any:
+def _value(item: Any, symbols: dict[str, str]) -> Any:
     if item.is_a("IfcPropertySingleValue"):
-        return _plain(item.NominalValue)
+        value = item.NominalValue
+        return _with_unit(_plain(value), value.is_a() if hasattr(value, "is_a") else "", symbols)
     if item.is_a("IfcPhysicalSimpleQuantity"):
-        return _plain(item[3])
+        return _with_unit(_plain(item[3]), item.is_a(), symbols)
     for name in ("EnumerationValues", "ListValues"):
         values = getattr(item, name, None)
         if values:
@@ -60,6 +96,11 @@ def _value(item: Any) -> Any:
     if item.is_a("IfcPropertyBoundedValue"):
         return f"{_plain(item.LowerBoundValue)} to {_plain(item.UpperBoundValue)}"
     return None
+
+
+def _with_unit(value: Any, kind: str, symbols: dict[str, str]) -> Any:
+    symbol = symbols.get(_UNIT_OF.get(kind, ""))
+    return f"{value:.9g} {symbol}" if symbol and isinstance(value, int | float) else value
 
 
 def _plain(value: Any) -> Any:

@@ -42,26 +42,35 @@ class Looks:
             for item in relation.RelatedObjects or ():
                 self.type_of[item.id()] = relation.RelatingType
         self._tags: dict[tuple[Any, ...], Tags] = {}
+        self._bodies: dict[int, tuple[Any, ...]] = {}
+
+    def bodies(self, product: Any) -> tuple[Any, ...]:
+        """The representations of a product that are its shape itself; each product is asked once."""
+        number = product.id()
+        if number not in self._bodies:
+            shape = getattr(product, "Representation", None)
+            given = shape.Representations if shape else ()
+            self._bodies[number] = tuple(item for item in given if is_body(item) and item.Items)
+        return self._bodies[number]
 
     def layer(self, product: Any) -> str | None:
         """The presentation layer of its body: of the representation, of what it maps, or of its first item."""
-        shape = product.Representation if hasattr(product, "Representation") else None
-        for representation in shape.Representations if shape else ():
-            if not is_body(representation):
-                continue
-            for thing in _assigned(representation):
-                if thing in self._layer:
-                    return self._layer[thing]
+        if self._layer:
+            for representation in self.bodies(product):
+                for thing in _assigned(representation):
+                    if thing in self._layer:
+                        return self._layer[thing]
         return None
 
     def tags(self, product: Any, storey: str | None) -> Tags:
         """Class, storey and materials; a product's own material comes before its type's."""
         type_ = self.type_of.get(product.id())
         materials = self._materials.get(product.id()) or (self._materials.get(type_.id(), ()) if type_ else ())
-        key = (product.is_a(), storey, materials)
+        name = product.is_a()
+        key = (name, storey, materials)
         if key not in self._tags:
-            kind: Kind = next((kind for name, kind in _KINDS if product.is_a(name)), "body")
-            self._tags[key] = Tags(kind, product.is_a(), storey, materials)
+            kind: Kind = next((kind for above, kind in _KINDS if product.is_a(above)), "body")
+            self._tags[key] = Tags(kind, name, storey, materials)
         return self._tags[key]
 
 
@@ -76,11 +85,6 @@ def is_body(representation: Any) -> bool:
     """Whether a representation is the shape itself: not its axis, its box or its outline on paper."""
     name = representation.RepresentationIdentifier
     return name in _BODY if name else representation.RepresentationType in _SOLID
-
-
-def has_body(product: Any) -> bool:
-    shape = product.Representation
-    return bool(shape) and any(is_body(item) and item.Items for item in shape.Representations or ())
 
 
 def _assigned(representation: Any, depth: int = 0) -> Iterator[int]:

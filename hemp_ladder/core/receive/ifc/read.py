@@ -17,7 +17,7 @@ from hemp_ladder.core.model import Matrix, Model
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.ifc.bodies import Bodies, read_bodies
 from hemp_ladder.core.receive.ifc.details import write_details
-from hemp_ladder.core.receive.ifc.looks import Looks, has_body
+from hemp_ladder.core.receive.ifc.looks import Looks
 from hemp_ladder.core.receive.ifc.place import declared_length, map_place
 from hemp_ladder.core.receive.ifc.sick import sick
 from hemp_ladder.core.receive.ifc.tree import Tree, build_tree
@@ -53,7 +53,7 @@ def read_ifc(path: Path, report: Report) -> Model:
     report.outline(model)
     write_details(file, tree.products, looks.type_of, report.details)
     report.stage("translating", 0)
-    with_body = [item for item in tree.products if item.is_a("IfcProduct") and has_body(item)]
+    with_body = [item for item in tree.products if looks.bodies(item)]
     left = sick(with_body, report.skip)
     tried = [item for item in with_body if item.id() not in left]
     bodies = read_bodies(
@@ -63,7 +63,7 @@ def read_ifc(path: Path, report: Report) -> Model:
     model.parts = bodies.parts
     model.local = _stand(tree, bodies)
     model.layers = named_layers([*(node.layer for node in model.nodes), *looks.layers])
-    model.leftovers = _leftovers(tree, with_body)
+    model.leftovers = _leftovers(tree, looks)
     model.findings = [*_failed(with_body, bodies, left), *_absurd(path), *cut_short(path, "IFC")]
     if unit is None and metres is not None:
         message = f"Its unit of length is {metres:g} m, which is none of the usual ones. It was used as it stands."
@@ -136,14 +136,10 @@ def _measure(model: Model, bodies: Bodies) -> None:
         model.box = overall_box([part.box for part in model.parts], parts, model.world()[placed], bodies.shapes)
 
 
-def _leftovers(tree: Tree, with_body: Sequence[Any]) -> dict[str, int]:
+def _leftovers(tree: Tree, looks: Looks) -> dict[str, int]:
     """Products without a body that draw something, by class, as the schema calls it."""
-    bodied = {item.id() for item in with_body}
-    found = Counter(
-        item.is_a()
-        for item in tree.products
-        if item.is_a("IfcProduct") and item.Representation and item.id() not in bodied
-    )
+    bare = [item for item in tree.products if not looks.bodies(item)]
+    found = Counter(item.is_a() for item in bare if getattr(item, "Representation", None))
     return dict(sorted(found.items()))
 
 

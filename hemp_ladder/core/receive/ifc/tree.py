@@ -27,6 +27,7 @@ def build_tree(file: Any, looks: Looks) -> Tree:
     nodes: list[Node] = []
     products: list[Any] = []
     met: set[int] = set()
+    of_class: dict[str, tuple[bool, bool]] = {}
 
     def plant(root: Any, parent: int, storey: str | None) -> None:
         stack = [(root, parent, storey)]
@@ -35,13 +36,17 @@ def build_tree(file: Any, looks: Looks) -> Tree:
             if item.id() in met:
                 continue
             met.add(item.id())
-            if item.is_a("IfcBuildingStorey"):
-                level = item.Name or f"storey #{item.id()}"
+            kind = item.is_a()
+            if kind not in of_class:
+                of_class[kind] = item.is_a("IfcProduct"), item.is_a("IfcBuildingStorey")
+            product, is_storey = of_class[kind]
+            name = (item.Name or "").strip()
+            if is_storey:
+                level = name or f"storey #{item.id()}"
             index = len(nodes)
-            product = item.is_a("IfcProduct")
             nodes.append(
                 Node(
-                    (item.Name or "").strip() or f"{item.is_a().removeprefix('Ifc')} #{item.id()}",
+                    name or f"{kind.removeprefix('Ifc')} #{item.id()}",
                     over,
                     layer=looks.layer(item) if product else None,
                     tags=looks.tags(item, level) if product else UNTAGGED,

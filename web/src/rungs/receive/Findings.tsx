@@ -22,7 +22,7 @@ export function Findings() {
       <h3 className="font-name pb-1 text-[14px] font-semibold">Noticed</h3>
       <ul>
         {findings.map((item) => (
-          <FindingItem key={`${item.source} ${item.code} ${item.where}`} item={item} />
+          <FindingItem key={`${item.source} ${item.code} ${item.message}`} item={item} />
         ))}
       </ul>
     </section>
