@@ -70,12 +70,12 @@ class Site(BrowserCase):
         expect(board.get_by_text("4 corners")).to_be_visible()
         board.get_by_role("radio", name="Cut at its edge").click()
         board.get_by_text("Corners in metres").click()
-        board.get_by_label("Corners in metres, X and Y").fill("-1, -1\n5, -1\n5, 7.5\n-1, 7.5")
+        board.get_by_label("Corners in metres, X and Y").fill("3, -1\n5, -1\n5, 7.5\n3, 7.5")
         board.get_by_role("button", name="Take these corners").click()
-        expect(board.get_by_text("51.0 m²")).to_be_visible()
+        expect(board.get_by_text("17.0 m²")).to_be_visible()
         self.accessible("A polygon")
         board.get_by_role("button", name="Done").click()
-        expect(page.locator("header").get_by_text("5.00 × 7.00 × 5.85 m")).to_be_visible()
+        expect(page.locator("header").get_by_text("2.00 × 7.00 × 5.85 m")).to_be_visible()
 
         # What was decided survives a reload; then it ships.
         page.reload()
@@ -89,8 +89,8 @@ class Site(BrowserCase):
         with zipfile.ZipFile(waiting.value.path()) as archive:
             name = next(item for item in archive.namelist() if item.endswith(".glb"))
             scene = trimesh.load_scene(io.BytesIO(archive.read(name)), file_type="glb")
-        # Metres, Y up: five metres of the house, from under its floor to the top of the upper storey's walls.
-        np.testing.assert_allclose(scene.extents, [5, 5.85, 7], atol=1e-4)
+        # Metres, Y up: two metres of the house, from under its floor to the top of the upper storey's walls.
+        np.testing.assert_allclose(scene.extents, [2, 5.85, 7], atol=1e-4)
 
     def draw(self, board: Locator) -> None:
         """A polygon by four clicks on the plan."""

@@ -133,6 +133,7 @@ class Polygons(unittest.TestCase):
     def test_cut_at_its_edge_gives_pieces_that_follow_their_part(self) -> None:
         found = taken(house(), region={"polygon": self.STRIP, "cut": True})
         pieces = [p for p in found.model.parts if p.cut]
+        np.testing.assert_allclose(found.box()[1], [10.5, 1, 1])
         self.assertEqual([(p.ref, p.decided_as) for p in pieces], [("Wall (cut 1)", "Wall"), ("Wall (cut 2)", "Wall")])
         settings = FacetSettings.model_validate({"parts": {"Wall": {"degrees": 3}}})
         requests = climb_facet(found.fitted, settings, found.parts)

@@ -41,12 +41,18 @@ class Taken:
         return set(np.unique(self.model.columns.part[self.rows]).tolist())
 
     def box(self) -> NDArray[np.float64]:
-        """Overall box, (2, 3), metres, Z up: exact when all entered, else by the parts' own boxes."""
+        """Overall box, (2, 3), metres, Z up: exact when all entered, else by the parts' own boxes, those of pieces
+        no larger than the polygon."""
         if len(self.rows) == len(self.model.columns.node):
             return self.fitted.box()
         if not len(self.rows):
             return np.zeros((2, 3))
         low, high = placed_boxes(self.fitted, self.rows)
+        for at, part in enumerate(self.model.columns.part[self.rows]):
+            cut = self.model.parts[part].cut
+            if cut is not None:
+                low[at, :2] = np.maximum(low[at, :2], np.min(cut.polygon, axis=0))
+                high[at, :2] = np.minimum(high[at, :2], np.max(cut.polygon, axis=0))
         return np.array([low.min(axis=0), high.max(axis=0)])
 
 
