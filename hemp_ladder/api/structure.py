@@ -19,7 +19,7 @@ from hemp_ladder.store import model_blob
 from hemp_ladder.work.actions import Models, NothingThere
 
 
-@lru_cache(maxsize=2)
+@lru_cache(maxsize=1)
 def structure(models: Models) -> bytes:
     """The tree and the parts of all sources, as JSON: it is asked for often and is large."""
     model = model_blob.load_joined(models)

@@ -15,19 +15,29 @@ from hemp_ladder.core.join import Given, Joined, join
 from hemp_ladder.core.model import Colour, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.store import blobs
 
+#: What nodes have in common is written once, and by number from there.
+_TABLES = ("name", "layer", "colour", "tags")
+
+
+def _code(table: dict[Any, int], value: Any) -> int:
+    return table.setdefault(value, len(table))
+
 
 def encode(model: Model) -> bytes:
     """The model as gzip over JSON; matrices as little-endian float64 in base 64."""
-    tags = {node.tags: 0 for node in model.nodes}
-    for number, item in enumerate(tags):
-        tags[item] = number
+    tables: dict[str, dict[Any, int]] = {name: {} for name in _TABLES}
+    rows = [
+        [n.parent, n.part, *(_code(tables[name], getattr(n, name)) for name in _TABLES)] for n in model.nodes
+    ]  # fmt: skip
     document = {
         "format": model.format, "schema": model.schema, "writer": model.writer, "unit": model.unit,
         "up": model.up, "metres_per_coordinate": str(model.metres_per_coordinate),
         "layers": model.layers, "box": model.box.tolist(),
         "parts": [_part(part) for part in model.parts],
-        "tags": [[t.kind, t.ifc_class, t.storey, list(t.materials)] for t in tags],
-        "nodes": [[n.name, n.parent, n.part, n.layer, _hex(n.colour), tags[n.tags]] for n in model.nodes],
+        "tags": [[t.kind, t.ifc_class, t.storey, list(t.materials)] for t in tables["tags"]],
+        "names": list(tables["name"]), "node_layers": list(tables["layer"]),
+        "node_colours": [_hex(colour) for colour in tables["colour"]],
+        "nodes": base64.b64encode(np.array(rows, dtype="<i4").tobytes()).decode(),
         "local": base64.b64encode(model.local.astype("<f8").tobytes()).decode(),
         "findings": [item.as_dict() for item in model.findings],
         "hidden": model.hidden, "leftovers": model.leftovers, "detailed": model.detailed,
@@ -39,16 +49,19 @@ def encode(model: Model) -> bytes:
 
 def decode(data: bytes) -> Model:
     document = json.loads(gzip.decompress(data))
+    rows = np.frombuffer(base64.b64decode(document.pop("nodes")), dtype="<i4").reshape(-1, 2 + len(_TABLES))
+    names, layers = document.pop("names"), document.pop("node_layers")
+    colours = [_colour(text) for text in document.pop("node_colours")]
     tags = [Tags(kind, class_, storey, tuple(names)) for kind, class_, storey, names in document["tags"]]
-    local = np.frombuffer(base64.b64decode(document["local"]), dtype="<f8").reshape(-1, 4, 4)
+    local = np.frombuffer(base64.b64decode(document.pop("local")), dtype="<f8").reshape(-1, 4, 4)
     return Model(
         format=document["format"], schema=document["schema"], writer=document["writer"],
         unit=document["unit"], up=document["up"],
         metres_per_coordinate=Fraction(document["metres_per_coordinate"]),
         parts=[_read_part(item) for item in document["parts"]],
         nodes=[
-            Node(name, parent, part, layer, _colour(colour), tags[tag])
-            for name, parent, part, layer, colour, tag in document["nodes"]
+            Node(names[name], parent, part, layers[layer], colours[colour], tags[tag])
+            for parent, part, name, layer, colour, tag in rows.tolist()
         ],
         local=local, box=np.array(document["box"]), layers=document["layers"],
         findings=[Finding.from_dict(item) for item in document["findings"]],
