@@ -54,20 +54,34 @@ export function tableRows(
   });
 }
 
+/** What of a tree does not change while one looks at it: nodes below each, depth, names without capitals. */
+function shapeOf(structure: Structure) {
+  let found = shapes.get(structure);
+  if (!found) {
+    const { node_names: names, node_parents: parents } = structure;
+    const count = names.length;
+    const below = new Uint32Array(count);
+    const depth = new Uint16Array(count);
+    for (let node = count - 1; node >= 0; node--) if (parents[node]! >= 0) below[parents[node]!]! += below[node]! + 1;
+    for (let node = 0; node < count; node++) depth[node] = parents[node]! < 0 ? 0 : depth[parents[node]!]! + 1;
+    found = { below, depth, lower: names.map((name) => name.toLowerCase()) };
+    shapes.set(structure, found);
+  }
+  return found;
+}
+
+const shapes = new WeakMap<Structure, { below: Uint32Array; depth: Uint16Array; lower: string[] }>();
+
 /** Rows of the tree: the open nodes, or, while searching, every node whose name holds the text and what is above it. */
 export function treeRows(structure: Structure, open: ReadonlySet<number>, text: string): Row[] {
   const { node_names: names, node_parents: parents, node_parts: parts } = structure;
   const count = names.length;
-  const below = new Uint32Array(count);
-  const depth = new Uint16Array(count);
-  for (let node = count - 1; node >= 0; node--) if (parents[node]! >= 0) below[parents[node]!]! += below[node]! + 1;
-  for (let node = 0; node < count; node++) depth[node] = parents[node]! < 0 ? 0 : depth[parents[node]!]! + 1;
+  const { below, depth, lower } = shapeOf(structure);
   const wanted = text.trim().toLowerCase();
   const shown = new Uint8Array(count);
   if (wanted) {
     for (let node = 0; node < count; node++)
-      if (names[node]!.toLowerCase().includes(wanted))
-        for (let at = node; at >= 0 && !shown[at]; at = parents[at]!) shown[at] = 1;
+      if (lower[node]!.includes(wanted)) for (let at = node; at >= 0 && !shown[at]; at = parents[at]!) shown[at] = 1;
   } else
     for (let node = 0; node < count; node++) {
       const parent = parents[node]!;

@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useRef, useState } from "react";
+import type { InstancedMesh } from "three";
 
 import { type Look, useBench } from "../bench";
 import { Button } from "../ui/controls";
@@ -86,16 +87,22 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
     scene.frame(new Set());
   }, [scene, size]);
 
+  const shown = useMemo<InstancedMesh[]>(
+    () =>
+      structure && result && arrived >= 0
+        ? arranger.arrange(structure, result, view.look, view.hidden, centre, false)
+        : [],
+    [structure, result, view.look, view.hidden, centre, arrived, arranger],
+  );
   useEffect(() => {
     if (!scene || !structure || !result) return;
-    scene.show("now", arranger.arrange(structure, result, view.look, view.hidden, centre, false));
+    scene.show("now", shown);
     scene.show("before", view.compare ? arranger.arrange(structure, result, view.look, view.hidden, centre, true) : []);
-  }, [scene, structure, result, view.look, view.hidden, view.compare, centre, arrived, arranger]);
+  }, [scene, shown, structure, result, view.look, view.hidden, view.compare, centre, arranger]);
 
   useEffect(() => {
-    if (!scene || !structure || !result) return;
-    scene.show("veil", arranger.veil(structure, result, view.look, view.chosen, view.hidden, centre));
-  }, [scene, structure, result, view.look, view.chosen, view.hidden, centre, arrived, arranger]);
+    scene?.show("veil", arranger.veil(shown, view.look, view.chosen));
+  }, [scene, shown, view.look, view.chosen, arranger]);
 
   const comparing = view.compare && result?.triangles_before !== null;
   useEffect(() => scene?.compare(comparing ? split : null), [scene, comparing, split]);

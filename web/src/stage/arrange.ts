@@ -1,4 +1,4 @@
-import { type BufferGeometry, InstancedMesh, Matrix4 } from "three";
+import { type BufferGeometry, InstancedBufferAttribute, InstancedMesh, Matrix4 } from "three";
 
 import type { Material, Result, Structure } from "../api/client";
 import type { Look } from "../bench";
@@ -146,23 +146,32 @@ export class Arranger {
     return [body, lines];
   }
 
-  /** A veil over what is chosen. */
-  veil(
-    structure: Structure,
-    result: Result,
-    look: Look,
-    chosen: ReadonlySet<number>,
-    hidden: ReadonlySet<number>,
-    centre: number[],
-  ): InstancedMesh[] {
+  /** A veil over what is chosen: the same instances again, so that choosing much is as quick as choosing little. */
+  veil(shown: InstancedMesh[], look: Look, chosen: ReadonlySet<number>): InstancedMesh[] {
     if (!chosen.size) return [];
-    const rest = new Set([...structure.parts.keys()].filter((part) => !chosen.has(part) || hidden.has(part)));
     const over = look === "facing" ? CHOSEN_FAINT : CHOSEN;
-    return this.arrange(structure, result, "shaded", rest, centre, false).map((mesh) => {
-      mesh.material = Array.isArray(mesh.material) ? mesh.material.map(() => over) : over;
-      mesh.raycast = () => {};
-      mesh.renderOrder = 2;
-      return mesh;
+    return shown.flatMap((mesh) => {
+      const parts = mesh.userData.parts as number[] | undefined;
+      const mine = parts?.flatMap((part, at) => (chosen.has(part) ? [at] : [])) ?? [];
+      if (!mine.length) return [];
+      const veil = new InstancedMesh(
+        mesh.geometry,
+        Array.isArray(mesh.material) ? mesh.material.map(() => over) : over,
+        0,
+      );
+      if (mine.length === parts!.length) veil.instanceMatrix = mesh.instanceMatrix;
+      else {
+        const all = mesh.instanceMatrix.array;
+        const some = new Float32Array(mine.length * 16);
+        mine.forEach((at, to) => some.set(all.subarray(at * 16, at * 16 + 16), to * 16));
+        veil.instanceMatrix = new InstancedBufferAttribute(some, 16);
+      }
+      veil.count = mine.length;
+      veil.applyMatrix4(mesh.matrix);
+      veil.frustumCulled = false;
+      veil.raycast = () => {};
+      veil.renderOrder = 2;
+      return [veil];
     });
   }
 }
