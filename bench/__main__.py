@@ -8,6 +8,7 @@ from pathlib import Path
 
 from bench.assembly import write_assembly
 from bench.measure import Run, run
+from bench.tower import write_tower
 from house.places import PYTHON, ROOT
 
 OUT = ROOT / "bench" / "out"
@@ -45,9 +46,18 @@ def main() -> None:
     )
     print(f"  kernel alone {alone:.1f} s cpu {stages[0]}, {max(r.peak for r in floor):.0f} MB")
     again(plant)
+    buildings()
     small = ROOT / "web/node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp"
     times = [run([str(ROOT / "ladder"), "inspect", str(small), "--json"], ROOT).wall for _ in range(3)]
     told("inspect of a small file, seconds", statistics.median(times), 3.0)
+
+
+def buildings() -> None:
+    """Reading a building of 50 MB against its format library opening it and building every product."""
+    path = write_tower(OUT / "tower.ifc")
+    ours, theirs = (run([str(PYTHON), "-m", "bench.building", str(path), who], ROOT) for who in ("ours", "library"))
+    told("building of 50 MB, processor time, ours / format library", ours.cpu / theirs.cpu, 1.2)
+    print(f"  ours {ours.cpu:.1f} s cpu, {ours.peak:.0f} MB; library {theirs.cpu:.1f} s cpu, {theirs.peak:.0f} MB")
 
 
 def convert(path: Path) -> Run:

@@ -242,7 +242,7 @@ export function NumberField({
         }}
         className="w-full min-w-0 rounded-md bg-transparent px-1.5 py-0.5 text-right"
       />
-      <span className="text-[12px] text-ink-soft">{unit}</span>
+      <span className="text-[12px] whitespace-nowrap text-ink-soft">{unit}</span>
     </span>
   );
 }
