@@ -9,7 +9,7 @@ import trimesh
 
 from demo import shapes
 from house.places import ROOT
-from tests.support import AS1, DEMO, PUBLIC, SEVERAL_FILES, FolderCase, broken_files, write_step
+from tests.support import AS1, DAVIT, DEMO, HOUSE, PUBLIC, SEVERAL_FILES, SHED, FolderCase, broken_files, write_step
 
 LADDER = str(ROOT / "ladder")
 
@@ -54,6 +54,46 @@ class Inspect(CommandCase):
     def test_an_assembly_in_several_files(self) -> None:
         report = json.loads(self.run_it("inspect", SEVERAL_FILES / "s1-c5-214.stp", "--json").stdout)
         self.assertEqual((report["parts"], report["placements"], report["findings"]), (8, 11, []))
+
+
+class Several(CommandCase):
+    """Several inputs, units of their own, choices and a polygon."""
+
+    def test_inspect_tells_each_and_states_a_unit(self) -> None:
+        found = json.loads(self.run_it("inspect", HOUSE, SHED, "--source-unit", "boat-shed=m", "--json").stdout)
+        names = [item["name"] for item in found["sources"]]
+        self.assertEqual(names, [HOUSE.name, SHED.name])
+        house, shed = found["sources"]
+        self.assertEqual((house["unit"], shed["unit"]), ("m", "m"))
+        self.assertEqual(house["storeys"], {"Ground floor": 45, "Upper floor": 13, "Loft": 9})
+        self.assertEqual(house["map"]["easting_m"], 412_300)
+        np.testing.assert_allclose(shed["size_m"], [43, 16, 17.1], atol=1e-6)
+
+    def test_convert_joins_chooses_and_cuts(self) -> None:
+        done = self.run_it(
+            "convert", HOUSE, DAVIT, "-o", self.folder / "a.glb", "--take", "storey=Ground floor", "--take",
+            "storey=Upper floor", "--leave", "layer=3", "--within", "3,-1 5,-1 5,7.5 3,7.5", "--cut", "--json",
+        )  # fmt: skip
+        report = json.loads(done.stdout)
+        self.assertTrue(report["receipt"]["ok"])
+        scene = trimesh.load_scene(self.folder / "a.glb")
+        np.testing.assert_allclose(scene.extents, [2, 5.85, 7], atol=1e-4)
+
+    def test_every_kind_ships_with_a_good_receipt(self) -> None:
+        for path in (DAVIT, SHED, PUBLIC / "cax-if-brep" / "as1_pe_203.brep"):
+            report = json.loads(self.run_it("convert", path, "-o", self.folder / "b.glb", "--json").stdout)
+            self.assertTrue(report["receipt"]["ok"], path.name)
+
+    def test_what_makes_no_sense_is_said(self) -> None:
+        for wrong in (
+            ["--take", "colour=red"],
+            ["--within", "0,0 1,1"],
+            ["--source-unit", "nobody=mm"],
+            ["--source-unit", "furlong"],
+        ):
+            done = self.run_it("convert", SHED, "-o", self.folder / "c.glb", *wrong, code=2)
+            self.assertTrue(done.stderr.strip())
+        self.assertIn("Two of the files", self.run_it("inspect", SHED, SHED, code=2).stderr)
 
 
 class Convert(CommandCase):

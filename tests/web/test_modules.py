@@ -41,6 +41,8 @@ export * from "%(src)s/ui/format";
 export * from "%(src)s/ledger/rows";
 export { parse } from "%(src)s/ui/keptHidden";
 export { readPack } from "%(src)s/stage/packs";
+export * from "%(src)s/rungs/receive/choices";
+export * from "%(src)s/rungs/receive/plan/paper";
 import { dressedGeometry, readPack } from "%(src)s/stage/packs";
 import { placement } from "%(src)s/stage/arrange";
 export const dressed = (data, slots, count, flipped) => {
@@ -178,6 +180,56 @@ class Rows(Modules):
         self.assertEqual((worn[0]["times"], worn[0]["triangles"], worn[1]["triangles"]), (2, 20, None))
         self.assertEqual((worn[0]["kind"], worn[0]["storey"]), ("IfcMember", "Loft"))
         self.assertEqual((worn[1]["why"], worn[1]["loose"]), ("source colour, name “Bolt*”", False))
+
+
+class Choosing(Modules):
+    """Ticks on the board as choices, which Python then applies."""
+
+    def named(self, match: str, source: str = "house") -> dict[str, str]:
+        return {"by": "storey", "match": match, "source": source}
+
+    def test_a_tick_leaves_out_and_takes_back(self) -> None:
+        out = self.call("ticked", [[], self.named("Loft")])[0]
+        self.assertEqual(out, [{**self.named("Loft"), "take": False}])
+        self.assertEqual(self.call("enters", [out, self.named("Loft")], [out, self.named("Attic")]), [False, True])
+        self.assertEqual(self.call("ticked", [out, self.named("Loft")])[0], [])
+
+    def test_only_one_then_another_beside_it_then_one_away(self) -> None:
+        only = self.call("alone", [[{**self.named("Loft"), "take": False}], self.named("Ground")])[0]
+        self.assertEqual(only, [{**self.named("Ground"), "take": True}])
+        cases = [[only, self.named(n)] for n in ("Ground", "Loft")]
+        self.assertEqual(self.call("enters", *cases, [only, self.named("Loft", "shed")]), [True, False, True])
+        two = self.call("ticked", [only, self.named("Loft")])[0]
+        self.assertEqual(len(two), 2)
+        one = self.call("ticked", [two, self.named("Ground")])[0]
+        self.assertEqual(one, [{**self.named("Loft"), "take": True}])
+        none = self.call("ticked", [one, self.named("Loft")])[0]
+        self.assertEqual(self.call("enters", [none, self.named("Loft")], [none, self.named("Ground")]), [False, False])
+
+
+class Paper(Modules):
+    """The sheet that a plan is drawn on."""
+
+    def test_there_and_back_and_zooming_about_a_pixel(self) -> None:
+        sheet = self.call("fitting", [[[400_000, 200_000], [400_020, 200_010]], 800, 600])[0]
+        spot = self.call("toPixels", [sheet, [400_010, 200_005]])[0]
+        self.assertEqual(spot, [400, 300])
+        np.testing.assert_allclose(self.call("toMetres", [sheet, [400, 300]])[0], [400_010, 200_005])
+        nearer = self.call("zoomed", [sheet, 2, [100, 100]])[0]
+        before, after = (self.call("toMetres", [s, [100, 100]])[0] for s in (sheet, nearer))
+        np.testing.assert_allclose(before, after)
+        self.assertAlmostEqual(nearer["scale"], 2 * sheet["scale"])
+
+    def test_areas_crossings_and_typed_corners(self) -> None:
+        square, bow = [[0, 0], [3, 0], [3, 2], [0, 2]], [[0, 0], [1, 1], [1, 0], [0, 1]]
+        self.assertEqual(self.call("areaOf", [square], [square[::-1]]), [6, 6])
+        self.assertEqual(self.call("crossesItself", [square], [bow]), [False, True])
+        told = self.call("written", [square])[0]
+        self.assertEqual(self.call("readCorners", [told], ["1 2\n3;4"], ["1, x"]), [square, [[1, 2], [3, 4]], None])
+
+    def test_the_scale_bar_is_round(self) -> None:
+        bars = [self.call("scaleBar", [{"scale": scale}, 160])[0] for scale in (1, 30, 900)]
+        np.testing.assert_allclose(bars, [100, 5, 0.1])
 
 
 class Packs(Modules):
