@@ -96,7 +96,7 @@ def _storey(
                 door = house.put(
                     "IfcDoor",
                     "Front door",
-                    wall_storey(house, storey),
+                    storey,
                     leaf,
                     "Windows and doors",
                     _in(at, turn, (x, 0.12, 0)),
@@ -115,11 +115,6 @@ def _storey(
         "IfcSpace", {"Ground floor": "Day room", "Upper floor": "Bunk room"}[name], storey, [room], "Rooms"
     )
     space.LongName = "Keepers' watch below" if name == "Upper floor" else "Kitchen and table"
-
-
-def wall_storey(house: Building, storey: Any) -> Any:
-    """Doors and windows stand in the storey, not in the wall that they fill."""
-    return storey
 
 
 def _in(at: Spot, turn: float, inside: Spot) -> Spot:
