@@ -17,15 +17,24 @@ from house.places import ROOT
 from tests.support import House, throwaway_cluster
 
 FLAGS = ["--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader", "--disable-quic"]
-#: Runs an action in the page; gives the milliseconds until React has put it on the page. The stage draws after
-#: that, which in software takes seconds at this size and says nothing of a graphics card.
+#: Runs an action in the page; gives the milliseconds until React has put it on the page, and those spent drawing
+#: the stage within them. Drawing in software takes seconds at this size and says nothing of a graphics card, so it
+#: is taken off; what the page itself does, laying the frame out included, is not.
 _TIMED = """
 async (act) => {
-  const run = new Function(act);
+  const run = new Function(act), ask = window.requestAnimationFrame;
+  let drawing = 0;
+  window.requestAnimationFrame = (draw) => ask((at) => {
+    const from = performance.now();
+    draw(at);
+    drawing += performance.now() - from;
+  });
   const began = performance.now();
   run();
   await new Promise((done) => setTimeout(done, 0));
-  return performance.now() - began;
+  const took = performance.now() - began;
+  window.requestAnimationFrame = ask;
+  return [took - drawing, drawing];
 }
 """
 _TYPE = (
@@ -98,15 +107,16 @@ def _measure(house: House, path: Path) -> None:
         page.get_by_role("grid", name="Parts").get_by_role("row").nth(3).wait_for(timeout=120_000)
         page.wait_for_timeout(20_000)
         for name, act in ACTIONS.items():
-            took = sorted(_timed(page, act) for _ in range(1))[0]
-            print(f"{'ok  ' if took <= 100 else 'OVER'} {name}: {took:.0f} ms (at most 100)", flush=True)
+            took, drawing = _timed(page, act)
+            also = f", and {drawing:.0f} ms drawing in software" if drawing >= 1 else ""
+            print(f"{'ok  ' if took <= 100 else 'OVER'} {name}: {took:.0f} ms (at most 100){also}", flush=True)
         browser.close()
 
 
-def _timed(page: Page, act: str) -> float:
-    took: float = page.evaluate(_TIMED, act)
+def _timed(page: Page, act: str) -> tuple[float, float]:
+    took, drawing = page.evaluate(_TIMED, act)
     page.wait_for_timeout(8_000)
-    return took
+    return took, drawing
 
 
 if __name__ == "__main__":

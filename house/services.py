@@ -12,6 +12,10 @@ from pathlib import Path
 from house.places import HOUSE, PYTHON, ROOT, Trouble
 
 
+#: The C library gives each thread of a pool its own heap, and keeps what was freed there: two heaps do.
+SPARING = {"MALLOC_ARENA_MAX": "2"}
+
+
 class Service:
     """A process of ours, recognised later by its number and start time, so that no stranger is stopped."""
 
@@ -35,7 +39,7 @@ class Service:
             return
         with self.log.open("ab") as log:
             process = subprocess.Popen(
-                [str(PYTHON), *self._arguments], cwd=ROOT, env={**os.environ, **environment},
+                [str(PYTHON), *self._arguments], cwd=ROOT, env={**os.environ, **SPARING, **environment},
                 stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True,
             )  # fmt: skip
         self._mark.write_text(f"{process.pid} {_born(process.pid)}")

@@ -18,6 +18,7 @@ from typing import Any
 import psycopg
 
 from house.places import PYTHON, ROOT
+from house.services import SPARING
 from house.postgres import Cluster
 
 DEMO = ROOT / "demo" / "gull-rock-lantern.step"
@@ -138,6 +139,7 @@ class House:
             "HEMP_LADDER_DATABASE": server.rsplit("/", 1)[0] + f"/{self.name}",
             "HEMP_LADDER_STORE": (self.folder / "blobs").as_uri(),
             "PYTHONDONTWRITEBYTECODE": "1",
+            **SPARING,
             **environment,
         }
         self._run("-c", "from hemp_ladder.store.database import migrate; migrate()")

@@ -1,6 +1,5 @@
 """Jobs as the bench shows them, but for their structure and their triangles."""
 
-from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import func, select
@@ -30,6 +29,7 @@ from hemp_ladder.core.offers import is_settled
 from hemp_ladder.core.ship.settings import CUSTOMS
 from hemp_ladder.core.sort.library import LIBRARY, Material
 from hemp_ladder.store import model_blob
+from hemp_ladder.store.recent import recent
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job, MeshRow
 from hemp_ladder.work.actions import (
     Models,
@@ -167,7 +167,7 @@ def planned(models: Models, decisions: Decisions) -> Plan:
     return _planned(models, decisions.model_dump_json())
 
 
-@lru_cache(maxsize=16)
+@recent(16, model_blob.has_outline)
 def _planned(models: Models, decisions: str) -> Plan:
     return plan(model_blob.load_joined(models), Decisions.model_validate_json(decisions))
 

@@ -47,6 +47,11 @@ KINDS: dict[str, Kind] = {
         "A file may not reach for files outside its own bundle; only the bare name was looked for.",
         "Put the named file into the same ZIP bundle.",
     ),
+    "passed-over": Kind(
+        "note",
+        "Nothing of it is in the job.",
+        "It is kept with the rest as it came. If it holds a model, ask for that as STEP, IFC, DXF or SVG.",
+    ),
     "unit-missing": Kind(
         "warning",
         "Without a unit the size of everything is a guess.",

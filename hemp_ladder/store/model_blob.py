@@ -5,7 +5,6 @@ import gzip
 import json
 from dataclasses import asdict
 from fractions import Fraction
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -14,6 +13,7 @@ from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.join import Given, Joined, join
 from hemp_ladder.core.model import Colour, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.store import blobs
+from hemp_ladder.store.recent import recent
 
 #: What nodes have in common is written once, and by number from there.
 _TABLES = ("name", "layer", "colour", "tags")
@@ -70,13 +70,27 @@ def decode(data: bytes) -> Model:
     )  # fmt: skip
 
 
-@lru_cache(maxsize=8)
+def outline_name(key: str) -> str:
+    """What the structure alone is called, while the rest of the model with this key is still being read."""
+    return f"{key}-outline"
+
+
+def is_outline(key: str) -> bool:
+    return key.endswith("-outline")
+
+
+def has_outline(sources: tuple[tuple[str, str, str], ...], *_: Any) -> bool:
+    """Whether one of the models, given as (ref, name, model key), is an outline."""
+    return any(is_outline(key) for _, _, key in sources)
+
+
+@recent(8, is_outline)
 def load(key: str) -> Model:
     """The model stored under the key; the last few stay in memory, and are not to be changed."""
     return decode(blobs.get(f"models/{key}"))
 
 
-@lru_cache(maxsize=8)
+@recent(8, has_outline)
 def load_joined(sources: tuple[tuple[str, str, str], ...]) -> Joined:
     """The models of several sources, given as (ref, name, model key), as one; not to be changed."""
     return join([Given(ref, name, load(key)) for ref, name, key in sources])

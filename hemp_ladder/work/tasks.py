@@ -110,7 +110,7 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
             tell(s, job_id)
 
     def on_outline(model: Model) -> None:
-        name = f"{key}-outline"
+        name = model_blob.outline_name(key)
         blobs.put(f"models/{name}", model_blob.encode(model))
         with session() as s:
             s.get_one(Revision, revision_id).outline_key = name

@@ -7,10 +7,10 @@ DOCUMENT_FILE). A ZIP is unpacked here, with nothing in it trusted.
 import re
 import zipfile
 from dataclasses import dataclass, field
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.findings import Finding, clip, finding
+from hemp_ladder.core.findings import Finding, clip, finding, names
 from hemp_ladder.core.receive import kind_of
 from hemp_ladder.core.receive.step.header import unescape
 
@@ -20,6 +20,8 @@ MOST_GROWTH = 200
 MOST_MEMBERS = 10_000
 #: Marks of encoding that a text may begin with, and what to decode it by.
 _MARKS = [(b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")]
+#: What systems leave in folders for themselves, which nobody packed on purpose.
+_OF_A_SYSTEM = re.compile(r"\.|__MACOSX-|thumbs\.db$|desktop\.ini$", re.IGNORECASE)
 _DOCUMENT = re.compile(rb"DOCUMENT_FILE\s*\(\s*'((?:[^']|'')*)'", re.IGNORECASE)
 
 
@@ -40,16 +42,18 @@ def is_zip(path: Path) -> bool:
 def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = None) -> Bundle:
     """Lay files, given as (name, path), side by side in `folder` and find the one to read, or take the one named.
 
-    Members are matched by bare name, whatever folder they came in; a
+    Members are matched by bare name, whatever folder they came in; of two
+    with one bare name the later gets its folder's name before its own. A
     reference that reaches outside the bundle is cut down to its bare name.
     Raises UnreadableSource when nothing in the bundle can be read.
     """
     members: dict[str, Path] = {}
+    taken: set[str] = set()
     for name, path in files:
         if is_zip(path):
-            members.update(_unpack(path, folder))
+            members.update(_unpack(path, folder, taken))
         else:
-            target = folder / _bare(name)
+            target = folder / _free(name, taken)
             if target != path:
                 target.unlink(missing_ok=True)
                 target.symlink_to(path.resolve())
@@ -64,7 +68,13 @@ def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = 
             f"None of the {len(members)} files in the bundle can be read here.",
             "Put a STEP, IFC, IGES or BREP file into it.",
         )
-    return _pick_root(readable, root)
+    bundle = _pick_root(readable, root)
+    passed = [name for name in members if name not in readable and not _OF_A_SYSTEM.match(name)]
+    if passed and root is None:
+        many = "1 file is" if len(passed) == 1 else f"{len(passed):,} files are"
+        message = f"{many} of no kind that is read here: {names(passed)}."
+        bundle.findings.append(finding("passed-over", names(passed), message))
+    return bundle
 
 
 def _plain(path: Path) -> None:
@@ -147,8 +157,24 @@ def _bare(name: str) -> str:
     return piece if piece.strip(".") else "file"
 
 
-def _unpack(path: Path, folder: Path) -> dict[str, Path]:
-    """Unpack files flat by bare name. Names with folders, links and bombs do no harm."""
+def _free(name: str, taken: set[str]) -> str:
+    """A bare name that is not among those taken, in whichever case they are; it is taken then."""
+    pieces = [piece for piece in re.split(r"[/\\:]", name) if piece.strip(". ")]
+    free = _bare(name)
+    for above in reversed(pieces[:-1]):
+        if free.casefold() not in taken:
+            break
+        free = f"{_bare(above)}-{free}"
+    number, first = 2, free
+    while free.casefold() in taken:
+        free = f"{number}-{first}"
+        number += 1
+    taken.add(free.casefold())
+    return free
+
+
+def _unpack(path: Path, folder: Path, taken: set[str]) -> dict[str, Path]:
+    """Unpack files flat, by bare names that are not taken. Names with folders, links and bombs do no harm."""
     found: dict[str, Path] = {}
     allowed = min(MOST_BYTES, max(path.stat().st_size, 1 << 20) * MOST_GROWTH)
     try:
@@ -157,7 +183,7 @@ def _unpack(path: Path, folder: Path) -> dict[str, Path]:
             if len(entries) > MOST_MEMBERS:
                 raise UnreadableSource(f"The ZIP holds {len(entries):,} files; at most {MOST_MEMBERS:,} are taken.")
             for entry in entries:
-                bare = _bare(PurePosixPath(entry.filename).name or entry.filename)
+                bare = _free(entry.filename, taken)
                 target = folder / bare
                 with archive.open(entry) as source, target.open("wb") as out:
                     allowed -= _copy(source, out, allowed)

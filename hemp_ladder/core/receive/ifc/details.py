@@ -9,42 +9,44 @@ from typing import Any
 from ifcopenshell.util.unit import get_project_unit, get_unit_symbol
 
 from hemp_ladder.core.model import DETAILS_BLOCK
+from hemp_ladder.core.receive.ifc.ask import Asker
 
 #: What an entity says of itself beside its property sets.
 _SHOWN = ("Description", "ObjectType", "LongName", "Tag", "PredefinedType")
 
 
-def write_details(file: Any, products: Sequence[Any], type_of: dict[int, Any], out: Callable[[bytes], None]) -> None:
+def write_details(
+    file: Any, products: Sequence[Any], type_of: dict[int, Any], ask: Asker, out: Callable[[bytes], None]
+) -> None:
     """Hand over a block for every `DETAILS_BLOCK` products: [[[set, [[name, value]]]]] as compressed JSON."""
     sets: dict[int, list[int]] = defaultdict(list)
     for relation in file.by_type("IfcRelDefinesByProperties"):
-        definition = relation.RelatingPropertyDefinition
+        definition = ask(relation, "RelatingPropertyDefinition")
         for single in definition if isinstance(definition, tuple) else (definition,):
             if single is not None:
-                for item in relation.RelatedObjects or ():
+                for item in ask(relation, "RelatedObjects") or ():
                     sets[item.id()].append(single.id())
     known: dict[int, list[Any]] = {}
     symbols = _symbols(file)
-    places: dict[str, list[tuple[str, int]]] = {}  # by class: asked by number, which is four times quicker than by name
+    places: dict[str, list[tuple[str, int]]] = {}
 
     def of(item: Any) -> list[Any]:
-        kind = item.is_a()
-        head = [["Global id", item[0]], ["Entity", f"#{item.id()}={kind}"]]
+        kind, number = item.is_a(), item.id()
+        head = [["Global id", ask(item, "GlobalId", kind)], ["Entity", f"#{number}={kind}"]]
         if kind not in places:
-            names = [item.attribute_name(place) for place in range(len(item))]
-            places[kind] = [(name, names.index(name)) for name in _SHOWN if name in names]
+            places[kind] = ask.places(kind, _SHOWN)
         for name, place in places[kind]:
-            value = item[place]
+            value = item.get_argument(place)
             if value:
                 head.append([name, str(value)])
-        type_ = type_of.get(item.id())
-        wanted = list(sets[item.id()])
+        type_ = type_of.get(number)
+        wanted = sets.get(number, [])
         if type_ is not None:
             head.append(["Type", type_.Name or type_.is_a()])
-            wanted += [definition.id() for definition in type_.HasPropertySets or ()]
+            wanted = [*wanted, *(definition.id() for definition in type_.HasPropertySets or ())]
         for number in wanted:
             if number not in known:
-                known[number] = _set(file.by_id(number), symbols)
+                known[number] = _set(file.by_id(number), symbols, ask)
         return [["Identity", head], *(known[number] for number in wanted if known[number][1])]
 
     for start in range(0, len(products), DETAILS_BLOCK):
@@ -76,16 +78,16 @@ def _symbols(file: Any) -> dict[str, str]:
     return found
 
 
-def _set(definition: Any, symbols: dict[str, str]) -> list[Any]:
+def _set(definition: Any, symbols: dict[str, str], ask: Asker) -> list[Any]:
     rows: list[list[Any]] = []
-    for item in getattr(definition, "HasProperties", None) or getattr(definition, "Quantities", None) or ():
-        rows.append([item.Name, _value(item, symbols)])
-    return [definition.Name or definition.is_a(), rows]
+    for item in ask(definition, "HasProperties") or ask(definition, "Quantities") or ():
+        rows.append([ask(item, "Name"), _value(item, symbols, ask)])
+    return [ask(definition, "Name") or definition.is_a(), rows]
 
 
-def _value(item: Any, symbols: dict[str, str]) -> Any:
+def _value(item: Any, symbols: dict[str, str], ask: Asker) -> Any:
     if item.is_a("IfcPropertySingleValue"):
-        value = item.NominalValue
+        value = ask(item, "NominalValue")
         return _with_unit(_plain(value), value.is_a() if hasattr(value, "is_a") else "", symbols)
     if item.is_a("IfcPhysicalSimpleQuantity"):
         return _with_unit(_plain(item[3]), item.is_a(), symbols)

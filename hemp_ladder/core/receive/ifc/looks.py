@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from hemp_ladder.core.model import Kind, Tags
+from hemp_ladder.core.receive.ifc.ask import Asker
 
 #: Products that are no matter to look at, by the schema's own classes.
 _KINDS: list[tuple[str, Kind]] = [
@@ -20,7 +21,8 @@ _KINDS: list[tuple[str, Kind]] = [
 class Looks:
     """Look-ups over one file, each relation walked once."""
 
-    def __init__(self, file: Any) -> None:
+    def __init__(self, file: Any, ask: Asker) -> None:
+        self._ask = ask
         self._layer: dict[int, str] = {}
         self.hidden: list[str] = []
         self.layers: list[str] = []
@@ -47,11 +49,18 @@ class Looks:
     def bodies(self, product: Any) -> tuple[Any, ...]:
         """The representations of a product that are its shape itself; each product is asked once."""
         number = product.id()
-        if number not in self._bodies:
-            shape = getattr(product, "Representation", None)
-            given = shape.Representations if shape else ()
-            self._bodies[number] = tuple(item for item in given if is_body(item) and item.Items)
-        return self._bodies[number]
+        found = self._bodies.get(number)
+        if found is None:
+            shape = self._ask(product, "Representation")
+            given = self._ask(shape, "Representations") if shape else ()
+            found = tuple(item for item in given if self._is_body(item) and self._ask(item, "Items"))
+            self._bodies[number] = found
+        return found
+
+    def _is_body(self, representation: Any) -> bool:
+        """Whether a representation is the shape itself: not its axis, its box or its outline on paper."""
+        name = self._ask(representation, "RepresentationIdentifier")
+        return name in _BODY if name else self._ask(representation, "RepresentationType") in _SOLID
 
     def layer(self, product: Any) -> str | None:
         """The presentation layer of its body: of the representation, of what it maps, or of its first item."""
@@ -62,11 +71,11 @@ class Looks:
                         return self._layer[thing]
         return None
 
-    def tags(self, product: Any, storey: str | None) -> Tags:
-        """Class, storey and materials; a product's own material comes before its type's."""
-        type_ = self.type_of.get(product.id())
-        materials = self._materials.get(product.id()) or (self._materials.get(type_.id(), ()) if type_ else ())
-        name = product.is_a()
+    def tags(self, product: Any, name: str, storey: str | None) -> Tags:
+        """Class (its name is given), storey and materials; a product's own material comes before its type's."""
+        number = product.id()
+        type_ = self.type_of.get(number)
+        materials = self._materials.get(number) or (self._materials.get(type_.id(), ()) if type_ else ())
         key = (name, storey, materials)
         if key not in self._tags:
             kind: Kind = next((kind for above, kind in _KINDS if product.is_a(above)), "body")
@@ -79,12 +88,6 @@ _SOLID = {
     "SurfaceModel", "SolidModel", "MappedRepresentation", "Surface3D", "Sectioned",
 }  # fmt: skip
 _BODY = {"Body", "Facetation", "Body-FallBack"}
-
-
-def is_body(representation: Any) -> bool:
-    """Whether a representation is the shape itself: not its axis, its box or its outline on paper."""
-    name = representation.RepresentationIdentifier
-    return name in _BODY if name else representation.RepresentationType in _SOLID
 
 
 def _assigned(representation: Any, depth: int = 0) -> Iterator[int]:

@@ -13,8 +13,10 @@ import numpy as np
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names
 from hemp_ladder.core.kernel import hush
+from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.model import Matrix, Model
 from hemp_ladder.core.receive.extents import overall_box
+from hemp_ladder.core.receive.ifc.ask import Asker
 from hemp_ladder.core.receive.ifc.bodies import Bodies, read_bodies
 from hemp_ladder.core.receive.ifc.details import write_details
 from hemp_ladder.core.receive.ifc.looks import Looks
@@ -38,9 +40,15 @@ def read_ifc(path: Path, report: Report) -> Model:
     """
     hush()
     report.stage("reading", 0)
+    with without_collector():
+        return _read(path, report)
+
+
+def _read(path: Path, report: Report) -> Model:
     file = _open(path)
-    looks = Looks(file)
-    tree = build_tree(file, looks)
+    ask = Asker(file.schema_identifier)
+    looks = Looks(file, ask)
+    tree = build_tree(file, looks, ask)
     if not tree.nodes:
         raise UnreadableSource("The file holds no project and no product.", "Ask for another export of it.")
     unit, metres = declared_length(file)
@@ -51,10 +59,10 @@ def read_ifc(path: Path, report: Report) -> Model:
         hidden=looks.hidden, place=map_place(file), detailed=True,
     )  # fmt: skip
     report.outline(model)
-    write_details(file, tree.products, looks.type_of, report.details)
+    write_details(file, tree.products, looks.type_of, ask, report.details)
     report.stage("translating", 0)
     with_body = [item for item in tree.products if looks.bodies(item)]
-    left = sick(with_body, report.skip)
+    left = sick(with_body, report.skip, ask)
     tried = [item for item in with_body if item.id() not in left]
     bodies = read_bodies(
         file, tried, report.shape, report.about, lambda count: report.stage("parts", count), report.careful

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from hemp_ladder.core.model import UNTAGGED, Node
+from hemp_ladder.core.receive.ifc.ask import Asker
 from hemp_ladder.core.receive.ifc.looks import Looks
 
 
@@ -16,7 +17,7 @@ class Tree:
     products: list[Any]
 
 
-def build_tree(file: Any, looks: Looks) -> Tree:
+def build_tree(file: Any, looks: Looks, ask: Asker) -> Tree:
     """Everything that hangs below the project, then what hangs nowhere.
 
     Decomposition, containment, filling and voiding are all "below". A file
@@ -33,27 +34,28 @@ def build_tree(file: Any, looks: Looks) -> Tree:
         stack = [(root, parent, storey)]
         while stack:
             item, over, level = stack.pop()
-            if item.id() in met:
+            number = item.id()
+            if number in met:
                 continue
-            met.add(item.id())
+            met.add(number)
             kind = item.is_a()
             if kind not in of_class:
                 of_class[kind] = item.is_a("IfcProduct"), item.is_a("IfcBuildingStorey")
             product, is_storey = of_class[kind]
-            name = (item.Name or "").strip()
+            name = (ask(item, "Name", kind) or "").strip()
             if is_storey:
-                level = name or f"storey #{item.id()}"
+                level = name or f"storey #{number}"
             index = len(nodes)
             nodes.append(
                 Node(
-                    name or f"{kind.removeprefix('Ifc')} #{item.id()}",
+                    name or f"{kind.removeprefix('Ifc')} #{number}",
                     over,
                     layer=looks.layer(item) if product else None,
-                    tags=looks.tags(item, level) if product else UNTAGGED,
+                    tags=looks.tags(item, kind, level) if product else UNTAGGED,
                 )
             )
             products.append(item)
-            stack += [(child, index, level) for child in reversed(below.get(item.id(), ()))]
+            stack += [(child, index, level) for child in reversed(below.get(number, ()))]
 
     for project in file.by_type("IfcProject"):
         plant(project, -1, None)
