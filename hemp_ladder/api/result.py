@@ -38,7 +38,7 @@ def result(session: Session, job_id: int) -> ResultView:
     used = [(part, count) for part, count in zip(parts, times, strict=True) if count and part.triangles is not None]
     unique = {part.mesh: part for part, _ in used}.values()
     cut_nodes = [i for i, node in enumerate(now.model.nodes) if node.part >= len(joined.parts)]
-    return ResultView(
+    return ResultView.model_construct(
         decisions_id=row.id, model_key=joined_key(list(models)), sources=_sources(now),
         size=(box[1] - box[0]).tolist(), box=box.tolist(), parts=parts,
         cut_parts=[part_view(part, 1) for part in now.model.parts[len(joined.parts) :]], cut_nodes=cut_nodes,

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.api import choosing, overview, result, structure
 from hemp_ladder.api.events import Bell
+from hemp_ladder.api.large import json_bytes, packed_answer
 from hemp_ladder.api.problems import problem
 from hemp_ladder.api.views import (
     DecisionsIn,
@@ -135,11 +136,11 @@ def replace_source(job_id: int, ref: str, new: NewSource) -> JobView:
 
 
 @router.get("/jobs/{job_id}/structure", response_model=StructureView)
-def get_structure(job_id: int) -> Response:
+def get_structure(job_id: int, request: Request) -> Response:
     """The tree and parts: first the tree alone, where a source tells it early, then all."""
     with session() as s:
         models = _models(s, job_id, outlines=True)
-    return Response(structure.structure(models), media_type="application/json")
+    return packed_answer(structure.structure(models), request)
 
 
 @router.get("/jobs/{job_id}/details")
@@ -150,12 +151,12 @@ def get_details(job_id: int, node: int) -> DetailsView:
     return structure.details(models, node)
 
 
-@router.get("/jobs/{job_id}/result")
-def get_result(job_id: int) -> ResultView:
+@router.get("/jobs/{job_id}/result", response_model=ResultView)
+def get_result(job_id: int) -> Response:
     """What the decisions in force come to, over the meshes made so far."""
     with session() as s:
         _models(s, job_id)
-        return result.result(s, job_id)
+        return Response(json_bytes(result.result(s, job_id)), media_type="application/json")
 
 
 @router.get("/jobs/{job_id}/tallies")

@@ -3,6 +3,9 @@
 import base64
 from functools import lru_cache
 
+import numpy as np
+
+from hemp_ladder.api.large import json_bytes, pack
 from hemp_ladder.api.views import (
     DetailsView,
     PartView,
@@ -21,13 +24,16 @@ from hemp_ladder.work.actions import Models, NothingThere
 
 @lru_cache(maxsize=1)
 def structure(models: Models) -> bytes:
-    """The tree and the parts of all sources, as JSON: it is asked for often and is large."""
+    """The tree and the parts of all sources, as packed JSON: it is asked for often and is large.
+
+    Nothing of it is checked again: it was made here, and checking copies it.
+    """
     model = model_blob.load_joined(models)
     counts = model.counts()
     tags = {node.tags: 0 for node in model.nodes}
     for number, item in enumerate(tags):
         tags[item] = number
-    view = StructureView(
+    view = StructureView.model_construct(
         model_key=joined_key(list(models)),
         pieces=[
             PieceView(
@@ -42,12 +48,17 @@ def structure(models: Models) -> bytes:
         node_parts=[node.part for node in model.nodes],
         node_tags=[tags[node.tags] for node in model.nodes],
         tags=[TagsView(kind=t.kind, ifc_class=t.ifc_class, storey=t.storey, materials=list(t.materials)) for t in tags],
-        world=base64.b64encode(model.world().transpose(0, 2, 1).astype("<f8").tobytes()).decode(),
+        world=_world(model),
         layers=model.layers,
         colours=model.colours(),
         styles=_styles(model),
     )  # fmt: skip
-    return view.model_dump_json().encode()
+    return pack(json_bytes(view))
+
+
+def _world(model: Joined) -> str:
+    columns = np.ascontiguousarray(model.world().transpose(0, 2, 1), dtype="<f8")
+    return base64.b64encode(columns.data).decode("ascii")
 
 
 def part_view(part: Part, times: int) -> PartView:

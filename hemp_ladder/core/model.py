@@ -125,6 +125,8 @@ class Part:
 
 
 UNTAGGED = Tags()
+#: So many placements are worked out together, which keeps what lies about meanwhile small.
+_AT_ONCE = 8192
 
 
 @dataclass(slots=True)
@@ -195,7 +197,8 @@ class Model:
             depth[i] = 0 if parent < 0 else depth[parent] + 1
         for level in range(1, int(depth.max(initial=0)) + 1):
             chosen = np.flatnonzero(depth == level)
-            world[chosen] = world[parents[chosen]] @ self.local[chosen]
+            for some in np.array_split(chosen, 1 + len(chosen) // _AT_ONCE):
+                world[some] = world[parents[some]] @ self.local[some]
         return world
 
     def counts(self) -> dict[int, int]:
