@@ -113,10 +113,10 @@ class Plan:
 
 def plan(model: Model, decisions: Decisions) -> Plan:
     """The rungs that work on rows: what enters, which mesh every part needs, and what everything wears."""
-    taken = climb_take(climb_fit(model, decisions.fit), decisions.receive)
+    taken = climb_take(climb_fit(model, decisions.fit), decisions.receive, decisions.facet.segments)
     return Plan(
         taken,
-        climb_facet(taken.fitted, decisions.facet, taken.parts),
+        climb_facet(taken.fitted, decisions.facet, taken.parts, taken.shaped.solids),
         climb_sort(taken, decisions.sort),
         climb_mend(taken.model, decisions.mend),
     )

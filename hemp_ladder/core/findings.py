@@ -97,6 +97,81 @@ KINDS: dict[str, Kind] = {
         "One part that weighs as much as the scene slows everything and is seldom worth it.",
         "Give it a coarser chord error of its own, or leave it out.",
     ),
+    "live-text": Kind(
+        "warning",
+        "Which font sets it is not in the file, so its letters would look different everywhere, or be missing.",
+        "Turn the text into outlines where it was drawn, and replace this source. Everything else is there.",
+    ),
+    "bitmap": Kind(
+        "warning",
+        "A picture made of pixels has no edge that could be made solid.",
+        "Ask for the outlines it was made from, or have it traced.",
+    ),
+    "outside-link": Kind(
+        "warning",
+        "A file from a stranger may not reach into the network or into other files, so what it meant is not here.",
+        "Ask for a file that holds everything itself.",
+    ),
+    "foreign-namespaces": Kind(
+        "note",
+        "An editor's own notes draw nothing, but some receivers refuse the file for them.",
+        "They were passed over. A cleaned file without them can be saved.",
+    ),
+    "hidden-elements": Kind(
+        "note",
+        "What its author hid is no part of the picture.",
+        "They stay out. If one is wanted, show it where it was drawn and replace this source.",
+    ),
+    "strokes-only": Kind(
+        "note",
+        "The lines became areas as wide as the pen, not the areas between them.",
+        "Give them a width or a height at Outlines; if the areas between were meant, ask for filled shapes.",
+    ),
+    "self-crossing": Kind(
+        "note",
+        "Where an outline crosses itself the fill rule decides what is solid, which may not be what was meant.",
+        "Look at it at Outlines.",
+    ),
+    "nearly-closed": Kind(
+        "warning",
+        "An outline that does not close encloses nothing and cannot be made solid.",
+        "Close gaps of this size.",
+    ),
+    "outlines-wait": Kind(
+        "note",
+        "An outline is only a line until it has a height.",
+        "Give its layer a height at Outlines.",
+    ),
+    "thin-wall": Kind(
+        "warning",
+        "A wall thinner than the nozzle is left out by the slicer, or breaks.",
+        "Make it as wide as the nozzle, or enlarge the whole.",
+    ),
+    "unread-bodies": Kind(
+        "warning",
+        "They are in a form of their own that is not open; their shape is not in the model.",
+        "Ask for them as STEP, or as meshes.",
+    ),
+    "unplaced-blocks": Kind(
+        "warning",
+        "What stands in them is not in the model.",
+        "Ask for the file again with its blocks, or with what they refer to.",
+    ),
+    "smooth-mesh": Kind(
+        "note",
+        "The mesh as it is stored is the cage that the smooth surface was made from.",
+        "It came in as the cage. If the smooth surface was meant, ask for it as a mesh or a solid.",
+    ),
+    "recovered": Kind(
+        "warning",
+        "The file was damaged; what could be put in order was.",
+        "Look it through, or ask for it again.",
+    ),
+    "other-layouts": Kind(
+        "note",
+        "A layout on paper repeats the model in views; only the model itself is read.",
+        "Nothing needs doing.",
+    ),
     "unreadable-entity": Kind(
         "warning",
         "It is not in the model.",

@@ -30,10 +30,12 @@ def bundle_key(members: list[tuple[str, str]]) -> str:
     return _key(kind="bundle", members=sorted(members))
 
 
-def mesh_key(part_key: str, chord: float, angle: float, cut: Any = None) -> str:
-    """Key of a part's mesh: its geometry, chord error in source coordinates, angle in radians, and what cuts it."""
+def mesh_key(part_key: str, chord: float, angle: float, cut: Any = None, solid: Any = None) -> str:
+    """Key of a part's mesh: its geometry, chord error in source coordinates, angle in radians, what of a drawn part
+    is solid, and what cuts it."""
     inputs = {"part": part_key, "chord": repr(chord), "angle": repr(angle), "version": FACET_VERSION}
-    return _key(kind="mesh", **inputs) if cut is None else _key(kind="mesh", cut=cut, **inputs)
+    also = {name: value for name, value in (("cut", cut), ("solid", solid)) if value is not None}
+    return _key(kind="mesh", **inputs, **also)
 
 
 def joined_key(sources: list[tuple[str, str, str]]) -> str:

@@ -1,7 +1,7 @@
 """`Mesh`: triangles as numpy arrays, and what can be asked of them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -21,6 +21,7 @@ class Mesh:
     faces      (f + 1,) int64, first triangle of each face of the exact shape, and m
     off_by     largest distance measured between a triangle and the true surface
     failed     numbers of the faces that gave no triangles though they should
+    thin       of a drawn part: where a wall is thinner than the nozzle, (x, y, width) each
     """
 
     positions: NDArray[np.float64]
@@ -30,6 +31,7 @@ class Mesh:
     off_by: float = 0.0
     failed: tuple[int, ...] = ()
     healed: bool = field(default=False, compare=False)
+    thin: tuple[tuple[float, float, float], ...] = ()
 
     @cached_property
     def corners(self) -> NDArray[np.float64]:
@@ -80,11 +82,15 @@ class Mesh:
         """Of faces that gave no triangles though they should."""
         return len(self.failed)
 
+    def with_thin(self, thin: tuple[tuple[float, float, float], ...]) -> "Mesh":
+        """The same, with these thin places told."""
+        return replace(self, thin=thin)
+
     def flipped(self) -> "Mesh":
         """The same surface facing the other way."""
         return Mesh(
             self.positions, -self.normals, np.ascontiguousarray(self.triangles[:, ::-1]),
-            self.faces, self.off_by, self.failed, self.healed,
+            self.faces, self.off_by, self.failed, self.healed, self.thin,
         )  # fmt: skip
 
 

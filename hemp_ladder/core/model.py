@@ -85,6 +85,31 @@ class Cut:
     polygon: tuple[tuple[float, float], ...]
 
 
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """What a drawn part says of itself, before anything is solid. Lengths in source coordinates.
+
+    fill       it is an area in its own right
+    stroke     width of the line it is drawn with, 0 for none
+    closed     its outline encloses an area
+    gap        how far its ends are apart, where it is open
+    thickness  how high the drawing says it is
+    sheet      shapes of one sheet lie in one plane and one coordinate system
+    x, y       where its own origin lies on the sheet
+    inside     the shapes of its sheet that it lies inside of, outermost first: indices of parts
+    """
+
+    fill: bool = False
+    stroke: float = 0.0
+    closed: bool = True
+    gap: float = 0.0
+    thickness: float = 0.0
+    sheet: int = 0
+    x: float = 0.0
+    y: float = 0.0
+    inside: tuple[int, ...] = ()
+
+
 @dataclass(slots=True)
 class Part:
     """A shape defined once.
@@ -93,7 +118,8 @@ class Part:
     same again when the file is read again. `key` is the hash of its geometry.
     `box` is (2, 3), lowest and highest corner in source coordinates.
     `style` and `face_styles` name what the source calls the look of the
-    part and of single faces. `cut` is set on a piece that a polygon left.
+    part and of single faces. `cut` is set on a piece that a polygon left,
+    `drawn` on what is an outline and becomes a surface only by decision.
     """
 
     ref: str
@@ -112,6 +138,7 @@ class Part:
     points: int = 0
     turned: int = 0
     cut: Cut | None = None
+    drawn: Drawn | None = None
 
     @property
     def decided_as(self) -> str:
@@ -163,7 +190,9 @@ class Model:
     `hidden` names the layers that the source switched off, `leftovers`
     counts by kind what has no surface beside the parts' own curves.
     `place` says where the origin lies on a map; `detailed`, whether its
-    nodes have properties, which are kept beside it in blocks.
+    nodes have properties, which are kept beside it in blocks; `page` is the
+    sheet of paper it was drawn on, (2, 2), where it was; `sized`, that the
+    file says how large it is though its unit has no name.
     """
 
     format: str
@@ -182,6 +211,8 @@ class Model:
     leftovers: dict[str, int] = field(default_factory=dict)
     place: MapPlace | None = None
     detailed: bool = False
+    page: NDArray[np.float64] | None = None
+    sized: bool = False
 
     @property
     def placements(self) -> list[int]:

@@ -38,6 +38,9 @@ UNITS: dict[str, Unit] = {
         Unit("usft", "US survey foot", Fraction(1200, 3937)),
         Unit("yd", "yard", Fraction(9144, 10_000)),
         Unit("mi", "mile", Fraction(1_609_344, 1000)),
+        # CSS Values and Units 3, 6.2: 96 pixels and 72 points to the inch.
+        Unit("px", "CSS pixel (1/96 inch)", Fraction(254, 960_000)),
+        Unit("pt", "point (1/72 inch)", Fraction(254, 720_000)),
     )
 }
 
@@ -48,7 +51,7 @@ _SPELLINGS = {
     "metre": "m", "meter": "m", "kilometre": "km", "kilometer": "km", "thou": "mil",
     "inch": "in", "inches": "in", '"': "in", "″": "in", "”": "in",
     "foot": "ft", "feet": "ft", "'": "ft", "′": "ft", "’": "ft",
-    "survey foot": "usft", "us survey foot": "usft", "yard": "yd", "mile": "mi",
+    "pixel": "px", "point": "pt", "survey foot": "usft", "us survey foot": "usft", "yard": "yd", "mile": "mi",
 }  # fmt: skip
 
 _NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[ \u00a0\u202f]\d{3})+(?:\.\d+)?|\d*\.?\d+(?:[eE][-+]?\d+)?"

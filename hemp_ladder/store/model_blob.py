@@ -3,7 +3,7 @@
 import base64
 import gzip
 import json
-from dataclasses import asdict
+from dataclasses import asdict, astuple
 from fractions import Fraction
 from typing import Any
 
@@ -11,7 +11,7 @@ import numpy as np
 
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.join import Given, Joined, join
-from hemp_ladder.core.model import Colour, MapPlace, Model, Node, Part, Tags
+from hemp_ladder.core.model import Colour, Drawn, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.store import blobs
 from hemp_ladder.store.recent import recent
 
@@ -42,6 +42,7 @@ def encode(model: Model) -> bytes:
         "findings": [item.as_dict() for item in model.findings],
         "hidden": model.hidden, "leftovers": model.leftovers, "detailed": model.detailed,
         "place": asdict(model.place) if model.place else None,
+        "page": model.page.tolist() if model.page is not None else None, "sized": model.sized,
     }  # fmt: skip
     text = json.dumps(document, ensure_ascii=True, separators=(",", ":"))
     return gzip.compress(text.encode(), 3, mtime=0)
@@ -67,6 +68,7 @@ def decode(data: bytes) -> Model:
         findings=[Finding.from_dict(item) for item in document["findings"]],
         hidden=document["hidden"], leftovers=document["leftovers"], detailed=document["detailed"],
         place=MapPlace(**document["place"]) if document["place"] else None,
+        page=np.array(document["page"]) if document.get("page") else None, sized=document.get("sized", False),
     )  # fmt: skip
 
 
@@ -109,6 +111,7 @@ def _part(part: Part) -> dict[str, Any]:
         "face_colours": {str(face): colour.hex for face, colour in part.face_colours.items()},
         "style": part.style, "face_styles": {str(face): name for face, name in part.face_styles.items()},
         "turned": part.turned, "solids": part.solids, "open_edges": part.open_edges, "curves": part.curves, "points": part.points,
+        "drawn": list(astuple(part.drawn)) if part.drawn else None,
     }  # fmt: skip
 
 
@@ -117,6 +120,7 @@ def _read_part(item: dict[str, Any]) -> Part:
         **{
             **item,
             "box": np.array(item["box"]),
+            "drawn": Drawn(*item["drawn"][:-1], tuple(item["drawn"][-1])) if item.get("drawn") else None,
             "colour": _colour(item["colour"]),
             "face_styles": {int(face): name for face, name in item["face_styles"].items()},
             "face_colours": {int(face): Colour.from_hex(c) for face, c in item["face_colours"].items()},

@@ -7,11 +7,14 @@ from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core import kernel  # noqa: F401  (imported here so that the fork server has it)
+from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Cut, Model
 from hemp_ladder.core.receive import reader_of
 
 Report = Callable[..., None]
+#: The values of `make_mesh`.
+Order = tuple[list[bytes], float, float, Cut | None, Solid | None]
 
 
 @dataclass(frozen=True)
@@ -33,13 +36,11 @@ def receive(path: str, skip: frozenset[int], careful: bool, report: Report) -> M
     return reader_of(source)(source, line)
 
 
-def facet(shape: bytes, chord: float, angle: float, cut: Cut | None, report: Report) -> Mesh:
-    """Mesh one exact shape, and cut it where asked; chord in source coordinates, angle in radians."""
-    from hemp_ladder.core.facet.cut import cut_mesh
-    from hemp_ladder.core.facet.tessellate import tessellate
+def facet(orders: list[Order], report: Report) -> list[Mesh]:
+    """Mesh one exact shape after the other."""
+    from hemp_ladder.core.facet.make import make_mesh
 
-    mesh = tessellate(shape, chord, angle)
-    return cut_mesh(mesh, cut) if cut else mesh
+    return [make_mesh(*order) for order in orders]
 
 
 def at_leisure() -> None:

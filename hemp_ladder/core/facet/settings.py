@@ -42,6 +42,9 @@ class FacetSettings(Settings):
 
     chord: Chord = Absolute()
     degrees: Degrees = 20.0
+    segments: Annotated[int, Field(ge=3, le=1000)] | None = Field(
+        None, description="of drawn curves: segments each, instead of chord error and angle"
+    )
     parts: dict[str, FacetOverride] = Field(default_factory=dict, description="overrides by part")
 
     def in_force(self, ref: str) -> tuple[Absolute | Relative, float]:

@@ -15,6 +15,7 @@ from hemp_ladder.core.receive.ifc.header import is_ifc
 from hemp_ladder.core.receive.iges.header import is_iges
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.step.header import is_step
+from hemp_ladder.core.receive.svg.header import is_svg
 
 Reader = Callable[[Path, Report], Model]
 #: Of a file's beginning, enough to hold the longest header.
@@ -27,6 +28,7 @@ _READERS: list[tuple[str, Callable[[bytes], bool], str, str]] = [
     ("IGES", is_iges, "hemp_ladder.core.receive.iges.read", "read_iges"),
     ("BREP", is_brep, "hemp_ladder.core.receive.brep.read", "read_brep"),
     ("STEP", is_step, "hemp_ladder.core.receive.step.read", "read_step"),
+    ("SVG", is_svg, "hemp_ladder.core.receive.svg.read", "read_svg"),
 ]
 
 
@@ -50,5 +52,5 @@ def reader_of(path: Path) -> Reader:
     known = ", ".join(dict.fromkeys(name for name, *_ in _READERS))
     raise UnreadableSource(
         f"This is no kind of file that can be read here: it does not begin like any of {known}.",
-        "Ask for an export as STEP (AP203, AP214, AP242), IFC or IGES.",
+        "Ask for an export as STEP (AP203, AP214, AP242), IFC, IGES, DXF or SVG.",
     )

@@ -19,7 +19,8 @@ from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTo
 from hemp_ladder.core.kernel import ShapeMap, matrix_of
 from hemp_ladder.core.model import Colour, Matrix, Node, Part
 from hemp_ladder.core.receive.names import unique_ref
-from hemp_ladder.core.receive.pieces import ShapeSink, numbers_of, part_of
+from hemp_ladder.core.receive.pieces import numbers_of, part_of
+from hemp_ladder.core.receive.report import ShapeSink
 from hemp_ladder.core.receive.step.mirrors import Mirror, mirrored
 
 # Names that translators invent where the author gave none.

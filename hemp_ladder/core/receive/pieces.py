@@ -1,6 +1,6 @@
 """A part from the kernel's shape, whichever reader brought it."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from OCP.TopExp import TopExp
@@ -9,10 +9,8 @@ from OCP.TopoDS import TopoDS_Shape
 from hemp_ladder.core.kernel import EDGE, FACE, SOLID, VERTEX, ShapeMap, explore, open_edges, write_shape
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Part
+from hemp_ladder.core.receive.report import ShapeSink
 from hemp_ladder.core.receive.extents import exact_box
-
-#: Takes a part's key and its exact shape in the kernel's binary form.
-ShapeSink = Callable[[str, bytes], None]
 
 
 def part_of(shape: TopoDS_Shape, ref: str, name: str, sink: ShapeSink) -> tuple[Part, ShapeMap]:

@@ -1,8 +1,13 @@
 """What a reader says on its way, and what it hands over before it is done."""
 
+from collections.abc import Callable
 from typing import Protocol
 
 from hemp_ladder.core.model import Model
+
+
+#: Takes a part's key and its exact shape as bytes.
+ShapeSink = Callable[[str, bytes], None]
 
 
 class Report(Protocol):

@@ -21,6 +21,8 @@ SMALLEST_METRES, LARGEST_METRES = 2e-3, 5e3
 #: From ten kilometres on, the 32 bit numbers of renderers are off by half a millimetre and more.
 FAR_METRES = 1e4
 _LIKELY = ("mm", "cm", "m", "in", "ft")
+#: Formats in which shapes have no names at all, or hardly ever, which is no fault of the file.
+_NAMELESS = {"BREP", "SVG", "DXF"}
 _ORDER = {"error": 0, "warning": 1, "note": 2}
 
 
@@ -53,7 +55,7 @@ def _unit(model: Model) -> Iterator[Finding]:
     sizes = {code: largest * float(UNITS[code].metres / assumed) for code in _LIKELY if code != model.unit}
     offers = [Offer(f"It is {code}: {say_metric(size)}", "state-unit", {"unit": code}) for code, size in sizes.items()]
     told = ", ".join(f"{say_metric(size)} in {code}" for code, size in sizes.items())
-    if model.unit is None and not any(item.code == "unit-odd" for item in model.findings):
+    if model.unit is None and not model.sized and not any(item.code == "unit-odd" for item in model.findings):
         taken = next((unit.name for unit in UNITS.values() if unit.metres == model.metres_per_coordinate), "") + "s"
         yield finding(
             "unit-missing", model.format,
@@ -98,8 +100,8 @@ def _dress(model: Model, seen: list[int]) -> Iterator[Finding]:
 
 
 def _names(model: Model, seen: list[int]) -> Iterator[Finding]:
-    if model.format == "BREP":
-        return  # it has no names at all, which is no fault of the file
+    if model.format in _NAMELESS:
+        return
     bare = [i for i in seen if not model.parts[i].name.strip()]
     yield from _about_parts(model, "unnamed", bare, seen, "has no name", "have no name", [])
 

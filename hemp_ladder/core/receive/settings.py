@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from hemp_ladder.core.drawn.settings import DrawnSettings
 from hemp_ladder.core.settings import Settings
 
 #: What a choice can be made by. A group is a node of the tree by its name.
@@ -46,3 +47,4 @@ class ReceiveSettings(Settings):
     also: frozenset[Extra] = Field(frozenset(), description="what stays out unless asked, and is asked for")
     without_copies: bool = Field(False, description="of parts that lie exactly on each other, one enters")
     region: Region | None = None
+    drawn: DrawnSettings = Field(DrawnSettings(), description="how drawings and vector art become solid")

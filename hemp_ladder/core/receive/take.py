@@ -4,11 +4,12 @@ Works on columns, so that a hundred thousand placements cost milliseconds.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.drawn.resolve import Shaped, shape_drawn
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.join import Joined
 from hemp_ladder.core.model import Cut
@@ -21,10 +22,12 @@ Mask = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Taken:
-    """What entered: `rows` are indices into the columns of the model, which has the pieces a cut left as parts."""
+    """What entered: `rows` are indices into the columns of the model, which has the pieces a cut left as parts,
+    and drawn parts as high as they were made."""
 
     fitted: Fitted
     rows: NDArray[np.int64]
+    shaped: Shaped = field(default_factory=Shaped)
 
     @property
     def model(self) -> Joined:
@@ -43,7 +46,7 @@ class Taken:
     def box(self) -> NDArray[np.float64]:
         """Overall box, (2, 3), metres, Z up: exact when all entered, else by the parts' own boxes, those of pieces
         no larger than the polygon."""
-        if len(self.rows) == len(self.model.columns.node):
+        if len(self.rows) == len(self.model.columns.node) and not self.shaped.roles:
             return self.fitted.box()
         if not len(self.rows):
             return np.zeros((2, 3))
@@ -56,14 +59,29 @@ class Taken:
         return np.array([low.min(axis=0), high.max(axis=0)])
 
 
-def climb_take(fitted: Fitted, settings: ReceiveSettings) -> Taken:
-    """Keep what no choice keeps out, then what the polygon holds."""
+def climb_take(fitted: Fitted, settings: ReceiveSettings, segments: int | None = None) -> Taken:
+    """Keep what no choice keeps out and has a body, then what the polygon holds. `segments` is for drawn curves."""
     mask = chosen(fitted.model, settings)
+    shaped = shape_drawn(fitted, settings.drawn, segments)
+    if shaped.roles:
+        mask &= ~np.isin(fitted.model.columns.part, list(shaped.without_body()))
+        fitted = _raised(fitted, shaped)
     if settings.without_copies:
         mask &= ~later_copies(fitted.model, mask)
-    if settings.region is None:
-        return Taken(fitted, np.flatnonzero(mask))
-    return _within(fitted, np.flatnonzero(mask), settings.region)
+    rows = np.flatnonzero(mask)
+    return Taken(fitted, rows, shaped) if settings.region is None else _within(fitted, rows, settings.region, shaped)
+
+
+def _raised(fitted: Fitted, shaped: Shaped) -> Fitted:
+    """The same model with drawn parts as high and as wide as they were made."""
+    parts = list(fitted.model.parts)
+    for index, solid in shaped.solids.items():
+        box = parts[index].box.copy()
+        wide = solid.wall if solid.side != "inward" else 0.0
+        box[:, :2] += [[-wide], [wide]]
+        box[:, 2] = solid.base, solid.base + solid.height
+        parts[index] = replace(parts[index], box=box)
+    return Fitted(replace(fitted.model, parts=parts), fitted.sources)
 
 
 def chosen(model: Joined, settings: ReceiveSettings) -> Mask:
@@ -185,7 +203,7 @@ def plan_corners(fitted: Fitted, rows: NDArray[np.int64]) -> NDArray[np.float64]
     return sides[np.arange(len(rows)), area.argmax(axis=1), :, :2]
 
 
-def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Taken:
+def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region, shaped: Shaped) -> Taken:
     """The placements whose outline on the plan touches the polygon; cut where asked.
 
     The outline of a placement is the convex hull of its part's box, which
@@ -194,17 +212,21 @@ def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Taken:
     import shapely
 
     if not len(rows):
-        return Taken(fitted, rows)
-    field = shapely.Polygon(region.polygon)
-    shapely.prepare(field)
+        return Taken(fitted, rows, shaped)
+    inside = shapely.Polygon(region.polygon)
+    shapely.prepare(inside)
     plan = _corners(fitted, rows)[:, :, :2]
     hulls = shapely.convex_hull(shapely.multipoints(plan))
-    touching = shapely.intersects(field, hulls)
+    touching = shapely.intersects(inside, hulls)
     if not region.cut:
-        return Taken(fitted, rows[touching])
-    whole = shapely.contains(field, hulls)
+        return Taken(fitted, rows[touching], shaped)
+    whole = shapely.contains(inside, hulls)
     kept = rows[touching]
-    return Taken(_with_cuts(fitted, rows[touching & ~whole], region), kept)
+    cut = _with_cuts(fitted, rows[touching & ~whole], region)
+    own = {part.ref: i for i, part in enumerate(fitted.model.parts)} if shaped.solids else {}
+    pieces = enumerate(cut.model.parts[len(fitted.model.parts) :], len(fitted.model.parts))
+    solids = {i: shaped.solids[own[p.decided_as]] for i, p in pieces if own.get(p.decided_as) in shaped.solids}
+    return Taken(cut, kept, replace(shaped, solids={**shaped.solids, **solids}))
 
 
 def _with_cuts(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Fitted:

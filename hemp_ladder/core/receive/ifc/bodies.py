@@ -14,7 +14,8 @@ from OCP.TopoDS import TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
 
 from hemp_ladder.core.kernel import SOLID, explore
 from hemp_ladder.core.model import Colour, Matrix, Part
-from hemp_ladder.core.receive.pieces import ShapeSink, numbers_of, part_of
+from hemp_ladder.core.receive.pieces import numbers_of, part_of
+from hemp_ladder.core.receive.report import ShapeSink
 from hemp_ladder.core.receive.sew import has_loose_faces, sew
 
 #: Edges nearer than this are joined where faces come loose: ten micrometres, the usual precision of buildings.

@@ -1,0 +1,1 @@
+"""What is drawn in the plane, and how it becomes solid."""

@@ -1,0 +1,114 @@
+"""What of a shape is solid: fill rules, pens, clips, rings, and other shapes, as one set of polygons.
+
+Clipper2 does the areas (through manifold3d's cross-sections). It rounds to
+eight digits behind the point, so every shape is brought to a size of a
+thousand first: what is rounded is then under a hundred-billionth of it.
+"""
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+import manifold3d as m3
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.drawn.curves import Points, Subpath, bounds
+from hemp_ladder.core.drawn.flatten import Fineness, arc_steps, flatten_measured
+from hemp_ladder.core.drawn.shape import Rule, Shape, shift
+from hemp_ladder.core.drawn.solid import Solid
+from hemp_ladder.core.drawn.stroke import stroked
+
+SIZE = 1000.0
+_RULES = {"nonzero": m3.FillRule.NonZero, "evenodd": m3.FillRule.EvenOdd}
+
+
+class Sheet:
+    """A scale for areas, their fineness in it, and how far curves strayed from their chords so far."""
+
+    def __init__(self, shape: Shape, solid: Solid, fine: Fineness) -> None:
+        box = bounds(shape.on_sheet)
+        across = float(np.ptp(box, axis=0).max()) + 2 * solid.wall + (solid.stroke or 0.0)
+        if shape.stroke is not None:
+            across += shape.stroke.width * _stretch(shape)
+        self.scale = SIZE / across if across > 0 and math.isfinite(across) else 1.0
+        self.fine = replace(fine, chord=fine.chord * self.scale)
+        self.off = 0.0
+
+    def filled(self, subpaths: Iterable[Subpath], rule: Rule) -> m3.CrossSection:
+        """The area inside closed outlines; those that are open are closed by a straight line."""
+        rings: list[Points] = []
+        for path in subpaths:
+            ring, off = flatten_measured(path.moved((self.scale, 0, 0, 0, self.scale, 0)), self.fine)
+            if len(ring) > 2 and np.isfinite(ring).all():
+                rings.append(ring)
+                self.off = max(self.off, off)
+        return m3.CrossSection(rings, _RULES[rule]) if rings else m3.CrossSection()
+
+    def area(self, shape: Shape, width: float | None = None) -> m3.CrossSection:
+        """The area of a shape within its clips; `width` is one on the sheet, for the pen's line."""
+        if shape.stroke is None:
+            found = self.filled(shape.subpaths, shape.rule)
+        else:
+            pen = shape.stroke
+            wide = pen.width if width is None else width / max(_stretch(shape), 1e-300)
+            line = stroked(shape.subpaths, pen, wide)
+            found = self.filled((path.moved(pen.matrix) for path in line), "nonzero")
+        for clip in shape.clips:
+            window = m3.CrossSection.batch_boolean(
+                [self.filled(area.subpaths, area.rule) for area in clip] or [m3.CrossSection()], m3.OpType.Add
+            )
+            found = found ^ window
+        return found
+
+    def offset(self, area: m3.CrossSection, by: float) -> m3.CrossSection:
+        """Grown by a length on the sheet, or shrunk by a negative one; corners are rounded as a cutter rounds them."""
+        length = by * self.scale
+        steps = self.fine.segments or arc_steps(abs(length), abs(length), 2 * math.pi, self.fine)
+        return area.offset(length, m3.JoinType.Round, 2.0, max(8, 4 * math.ceil(steps / 4)))
+
+    def polygons(self, area: m3.CrossSection) -> list[Points]:
+        """Its rings back on the sheet: outer ones counter-clockwise, holes clockwise."""
+        return [np.asarray(ring) / self.scale for ring in area.to_polygons()]
+
+
+def _stretch(shape: Shape) -> float:
+    """By how much, on average, a pen's space is stretched on the sheet."""
+    if shape.stroke is None:
+        return 1.0
+    a, b, _, d, e, _ = shape.stroke.matrix
+    return math.sqrt(abs(a * e - b * d))
+
+
+def solid_area(sheet: Sheet, shape: Shape, solid: Solid, others: Sequence[Shape]) -> m3.CrossSection:
+    """The shape after the others were taken away or joined, and its ring where one is asked for."""
+    area = sheet.area(shape, solid.stroke)
+    for other, told in zip(others, solid.others, strict=True):
+        one = sheet.area(other.moved(shift(told.x, told.y)), told.stroke)
+        area = area - one if told.does == "minus" else area + one
+    if solid.wall > 0:
+        area = _ring(sheet, area, shape, solid)
+    return area
+
+
+def _ring(sheet: Sheet, area: m3.CrossSection, shape: Shape, solid: Solid) -> m3.CrossSection:
+    if shape.stroke is None and all(not path.closed for path in shape.subpaths):
+        # An open line has no inside: the wall stands astride of it.
+        from hemp_ladder.core.drawn.shape import Stroke
+
+        pen = Stroke(solid.wall, "round", "round")
+        return sheet.filled(stroked(shape.subpaths, pen, solid.wall), "nonzero")
+    if solid.side == "outward":
+        return sheet.offset(area, solid.wall) - area
+    if solid.side == "inward":
+        return area - sheet.offset(area, -solid.wall)
+    return sheet.offset(area, solid.wall / 2) - sheet.offset(area, -solid.wall / 2)
+
+
+def area_of(rings: Sequence[NDArray[np.float64]]) -> float:
+    """What rings enclose, holes taken off, by the shoelace formula."""
+    total = 0.0
+    for ring in rings:
+        x, y = (ring - ring[0]).T
+        total += float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2
+    return total

@@ -1,0 +1,174 @@
+"""Curves to points within a chord error and an angle, or with a number of segments a curve.
+
+Circles and ellipses in closed form: a chord over the angle s of a circle of
+radius r strays by r (1 - cos(s/2)), and an ellipse is a stretched circle
+that strays by no more than the stretch. Beziers by Wang's bound on the
+second differences of their control points (G. Wang, "The subdivision method
+for finding the intersection between two Bezier curves or surfaces", 1984;
+the formula from memory). B-splines, and conics, by doubling until the
+middles agree. The angle is held by doubling as well.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from hemp_ladder.core.drawn.curves import Points, Segment, Subpath
+
+#: No single curve gets more points than this, whatever is asked.
+_MOST = 20_000
+
+
+@dataclass(frozen=True)
+class Fineness:
+    """Chord error as a length, angle in radians; `segments`, where given, replaces both."""
+
+    chord: float
+    angle: float
+    segments: int | None = None
+
+
+def flatten(path: Subpath, fine: Fineness) -> Points:
+    """Points along the subpath, (n, 2), the start first; a closed one does not repeat it at the end."""
+    return flatten_measured(path, fine)[0]
+
+
+def flatten_measured(path: Subpath, fine: Fineness) -> tuple[Points, float]:
+    """The points, and the largest distance of a curve from its chord, in the middle of each."""
+    pieces = [np.array([path.start])]
+    at, off = path.start, 0.0
+    for segment in path.segments:
+        piece, strays = _points(segment, at, fine)
+        off = max(off, strays)
+        pieces.append(piece)
+        at = (float(piece[-1, 0]), float(piece[-1, 1]))
+    points = np.concatenate(pieces)
+    keep = np.ones(len(points), dtype=bool)
+    keep[1:] = (points[1:] != points[:-1]).any(axis=1)
+    points = points[keep]
+    if path.closed and len(points) > 1:
+        size = float(np.ptp(points, axis=0).max())
+        if float(np.abs(points[0] - points[-1]).max()) <= 1e-9 * size:
+            points = points[:-1]
+    return points, off
+
+
+_Measured = tuple[Points, float]
+
+
+def _points(segment: Segment, at: tuple[float, float], fine: Fineness) -> _Measured:
+    """Those after `at`, where the segment begins."""
+    verb, v = segment
+    if verb == "L":
+        return np.asarray(v, dtype=np.float64).reshape(-1, 2), 0.0
+    if verb == "A":
+        return _arc(v, fine)
+    if verb in "QC":
+        control = np.array([at, *np.asarray(v).reshape(-1, 2)])
+        first = fine.segments or _wang(control, fine.chord)
+        return _sampled(lambda t: _bezier(control, t), first, fine)
+    if verb == "K":
+        control, weight = np.array([at, (v[0], v[1]), (v[2], v[3])]), v[4]
+        return _sampled(lambda t: _conic(control, weight, t), fine.segments or 4, fine)
+    return _spline(v, fine)
+
+
+def _arc(v: tuple[float, ...], fine: Fineness) -> _Measured:
+    cx, cy, ux, uy, px, py, start, sweep = v
+    n = fine.segments or arc_steps(math.hypot(ux, uy), math.hypot(px, py), sweep, fine)
+    angles = start + sweep * np.arange(1, n + 1) / n
+    cos, sin = np.cos(angles), np.sin(angles)
+    off = max(math.hypot(ux, uy), math.hypot(px, py)) * (1 - math.cos(sweep / n / 2))
+    return np.column_stack([cx + ux * cos + px * sin, cy + uy * cos + py * sin]), off
+
+
+def arc_steps(one: float, other: float, sweep: float, fine: Fineness) -> int:
+    """Segments along the angle `sweep` of an ellipse with these half axes, both bounds kept."""
+    large, small = max(one, other), min(one, other)
+    if large <= 0 or not math.isfinite(large):
+        return 1
+    step = 2 * math.acos(max(-1.0, 1 - fine.chord / large)) if fine.chord < 2 * large else math.pi
+    # Where an ellipse bends most, its direction turns by up to the ratio of its axes faster than the angle.
+    step = min(step, fine.angle * max(small / large, 0.02), math.pi / 2)
+    return min(max(1, math.ceil(abs(sweep) / step - 1e-9)), _MOST)
+
+
+def _wang(control: Points, chord: float) -> int:
+    degree = len(control) - 1
+    bend = float(np.linalg.norm(np.diff(control, n=2, axis=0), axis=1).max(initial=0.0))
+    return min(max(1, math.ceil(math.sqrt(degree * (degree - 1) / 8 * bend / chord))), _MOST)
+
+
+def _bezier(control: Points, t: Points) -> Points:
+    u = 1 - t
+    if len(control) == 3:
+        basis = np.stack([u * u, 2 * u * t, t * t])
+    else:
+        basis = np.stack([u**3, 3 * u * u * t, 3 * u * t * t, t**3])
+    return basis.T @ control
+
+
+def _conic(control: Points, weight: float, t: Points) -> Points:
+    u = 1 - t
+    basis = np.stack([u * u, 2 * weight * u * t, t * t])
+    return (basis.T @ control) / basis.sum(axis=0)[:, None]
+
+
+def _sampled(curve: Callable[[Points], Points], n: int, fine: Fineness) -> _Measured:
+    """At n equal steps of its parameter, doubled until chord and angle hold."""
+    while True:
+        both = curve(np.linspace(0.0, 1.0, 2 * n + 1))
+        points = both[::2]
+        off = float(_from_chords(both[1::2], points).max())
+        if fine.segments or 2 * n > _MOST or (off <= fine.chord and _largest_turn(points) <= fine.angle):
+            return points[1:], off
+        n *= 2
+
+
+def _largest_turn(points: Points) -> float:
+    steps = np.diff(points, axis=0)
+    steps = steps[np.abs(steps).max(axis=1) > 0]
+    if len(steps) < 2:
+        return 0.0
+    a, b = steps[:-1], steps[1:]
+    across = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
+    # A cusp turns back whatever the step: it is a corner, not a bend.
+    turns = np.abs(np.arctan2(across, (a * b).sum(axis=1)))
+    return float(turns[turns < 0.9 * math.pi].max(initial=0.0))
+
+
+def _from_chords(middles: Points, points: Points) -> Points:
+    """How far each middle is from the chord it lies over."""
+    start, along = points[:-1], np.diff(points, axis=0)
+    away = middles - start
+    lengths = np.maximum(np.linalg.norm(along, axis=1), 1e-300)
+    return np.abs(along[:, 0] * away[:, 1] - along[:, 1] * away[:, 0]) / lengths
+
+
+def _spline(v: tuple[float, ...], fine: Fineness) -> _Measured:
+    from scipy.interpolate import BSpline
+
+    degree, n = int(v[0]), int(v[1])
+    first = 2 + n + degree + 1
+    knots = np.asarray(v[2:first])
+    weights = np.asarray(v[first + 2 * n :])
+    control = np.asarray(v[first : first + 2 * n]).reshape(-1, 2)
+    curve = BSpline(knots, np.column_stack([control * weights[:, None], weights]), degree)
+    low, high = knots[degree], knots[n]
+    breaks = np.unique(knots[degree : n + 1])
+
+    def at(t: Points) -> Points:
+        found = curve(np.clip(t, low, high))
+        return np.asarray(found[:, :2] / found[:, 2:])
+
+    if fine.segments:
+        return _sampled(lambda t: at(low + (high - low) * t), fine.segments, fine)
+    pieces = []
+    for a, b in pairwise(breaks.tolist()):
+        pieces.append(_sampled(lambda t, a=a, b=b: at(a + (b - a) * t), 2, fine))  # type: ignore[misc]
+    if not pieces:
+        return control[-1:], 0.0
+    return np.concatenate([points for points, _ in pieces]), max(off for _, off in pieces)

@@ -1,0 +1,179 @@
+"""From a drawn shape to triangles: a prism over its area, a flat sheet, or a line stood up."""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import manifold3d as m3
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.drawn.area import Sheet, solid_area
+from hemp_ladder.core.drawn.curves import Points
+from hemp_ladder.core.drawn.flatten import Fineness, flatten_measured
+from hemp_ladder.core.drawn.shape import Shape, read_drawn
+from hemp_ladder.core.drawn.solid import Solid
+from hemp_ladder.core.drawn.thin import thickened, thin_places
+from hemp_ladder.core.mesh import Mesh
+
+#: Common practice: a corner sharper than this is meant as one, however coarse the curves are.
+_SHARPEST_BEND = math.radians(50)
+#: So many thin places of one part are told.
+_MOST_TOLD = 50
+_NOTHING = Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), np.zeros(2, np.int64))
+
+
+@dataclass(frozen=True)
+class Job:
+    """One drawn part to mesh: its bytes, what of it is solid, and the shapes that `solid.others` names, in order."""
+
+    data: bytes
+    solid: Solid
+    others: Sequence[bytes]
+    chord: float
+    angle: float
+
+
+@dataclass(frozen=True)
+class _Flat:
+    """What is solid of a shape: its rings, how far they stray from the curves, and its thin places."""
+
+    rings: list[Points]
+    solid: Solid
+    bend: float
+    off: float
+    thin: tuple[tuple[float, float, float], ...] = ()
+
+
+def make_solid(data: bytes, solid: Solid, others: Sequence[bytes], chord: float, angle: float) -> Mesh:
+    """Mesh a drawn part within `chord` (source coordinates) and `angle` (radians); it stands along Z.
+
+    A shape without height is a flat sheet that faces up. Walls that are
+    curved are shaded round, corners stay sharp.
+    """
+    return make_solids([Job(data, solid, others, chord, angle)])[0]
+
+
+def make_solids(jobs: Sequence[Job]) -> list[Mesh]:
+    """Mesh many: areas one by one, walls all at once, which is most of the work for small shapes."""
+    made: dict[int, Mesh] = {}
+    flat: dict[int, _Flat] = {}
+    for number, job in enumerate(jobs):
+        shape = read_drawn(job.data)
+        fine = Fineness(job.chord, job.angle, job.solid.segments)
+        if job.solid.ribbon:
+            made[number] = _ribbon(shape, job.solid, fine)
+        else:
+            flat[number] = _flat(shape, job, fine)
+    made |= dict(zip(flat, _prisms(list(flat.values())), strict=True))
+    return [made[number] for number in range(len(jobs))]
+
+
+def _flat(shape: Shape, job: Job, fine: Fineness) -> _Flat:
+    solid = job.solid
+    sheet = Sheet(shape, solid, fine)
+    area = solid_area(sheet, shape, solid, [read_drawn(item) for item in job.others])
+    thin: tuple[tuple[float, float, float], ...] = ()
+    if solid.nozzle > 0:
+        if solid.thicken:
+            area = thickened(sheet, area, solid.nozzle)
+        found = thin_places(sheet, area, solid.nozzle)[:_MOST_TOLD]
+        thin = tuple((place.x, place.y, place.width) for place, _ in found)
+    return _Flat(sheet.polygons(area), solid, _bend(fine), sheet.off / sheet.scale, thin)
+
+
+def _bend(fine: Fineness) -> float:
+    """The largest turn between two sides of a wall that belongs to a curve."""
+    turn = max(fine.angle, 2 * math.pi / fine.segments) if fine.segments else fine.angle
+    return min(1.05 * turn, _SHARPEST_BEND)
+
+
+def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
+    rings = [ring for flat in flats for ring in flat.rings]
+    if not rings:
+        return [_NOTHING] * len(flats)
+    bends = np.repeat([flat.bend for flat in flats], [sum(map(len, flat.rings)) for flat in flats])
+    corners, shade = _sides(rings, bends)
+    made, at = [], 0
+    for flat in flats:
+        count = sum(map(len, flat.rings))
+        made.append(_prism(flat, corners[at : at + count], shade[at : at + count]) if count else _NOTHING)
+        at += count
+    return made
+
+
+def _prism(flat: _Flat, corners: Points, shade: Points) -> Mesh:
+    """Caps and walls; corners and shade are (n, 2, 2): the two ends of each side, and the normals there."""
+    spots, count = corners[:, 0], len(corners)
+    low, high = flat.solid.base, flat.solid.base + flat.solid.height
+    caps = np.asarray(m3.triangulate(flat.rings)).reshape(-1, 3)
+    if flat.solid.height <= 0:
+        top = np.empty((count, 3))
+        top[:, :2], top[:, 2] = spots, low
+        up = np.zeros((count, 3), np.float32)
+        up[:, 2] = 1
+        return Mesh(top, up, caps.astype(np.int32), np.array([0, len(caps)]), flat.off, thin=flat.thin)
+    positions, normals = np.empty((6 * count, 3)), np.zeros((6 * count, 3), np.float32)
+    positions[:count, :2], positions[:count, 2] = spots, high
+    positions[count : 2 * count, :2], positions[count : 2 * count, 2] = spots, low
+    normals[:count, 2], normals[count : 2 * count, 2] = 1, -1
+    around = _wall(corners, shade, low, high, positions[2 * count :], normals[2 * count :]) + 2 * count
+    triangles = np.concatenate([caps, caps[:, ::-1] + count, around]).astype(np.int32)
+    return Mesh(positions, normals, triangles, np.array([0, len(triangles)]), flat.off, thin=flat.thin)
+
+
+def _sides(rings: Sequence[Points], bends: Points, closed: bool = True) -> tuple[Points, Points]:
+    """The two ends of every side of all rings, and the normals there, both (n, 2, 2).
+
+    At a corner that bends less than its `bend` both sides share the mean of their normals.
+    """
+    flat = np.concatenate(rings)
+    sizes = np.array([len(ring) for ring in rings])
+    starts = np.cumsum(sizes) - sizes
+    after, before = np.arange(1, len(flat) + 1), np.arange(-1, len(flat) - 1)
+    after[starts + sizes - 1], before[starts] = starts, starts + sizes - 1
+    along = flat[after] - flat
+    lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-300)
+    out = np.empty_like(along)
+    out[:, 0], out[:, 1] = along[:, 1] / lengths, -along[:, 0] / lengths
+    smooth = (out * out[before]).sum(axis=1) > np.cos(bends)
+    if not closed:
+        smooth[starts] = smooth[starts + sizes - 1] = False
+    mean = out + out[before]
+    mean /= np.maximum(np.hypot(mean[:, 0], mean[:, 1]), 1e-300)[:, None]
+    first = np.where(smooth[:, None], mean, out)
+    last = np.where(smooth[after][:, None], mean[after], out)
+    return np.stack([flat, flat[after]], axis=1), np.stack([first, last], axis=1)
+
+
+_QUAD = np.array([[0, 1, 2], [0, 2, 3]])
+
+
+def _wall(
+    corners: Points, shade: Points, low: float, high: float, positions: Points, normals: NDArray[np.float32]
+) -> NDArray[np.int64]:
+    """Fill in four positions and normals a side, and give two triangles a side."""
+    spots, dirs = positions.reshape(-1, 4, 3), normals.reshape(-1, 4, 3)
+    spots[:, [0, 3], :2], spots[:, [1, 2], :2] = corners[:, :1], corners[:, 1:]
+    spots[:, :2, 2], spots[:, 2:, 2] = low, high
+    dirs[:, [0, 3], :2], dirs[:, [1, 2], :2] = shade[:, :1], shade[:, 1:]
+    return (4 * np.arange(len(corners))[:, None, None] + _QUAD).reshape(-1, 3)
+
+
+def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
+    """A line stood up: a surface with two edges, no solid."""
+    lines, off = [], 0.0
+    for path in shape.on_sheet:
+        points, strays = flatten_measured(path, fine)
+        off = max(off, strays)
+        if len(points) > 1:
+            lines.append(np.concatenate([points, points[:1]]) if path.closed else points)
+    if not lines:
+        return _NOTHING
+    corners, shade = _sides(lines, np.full(sum(map(len, lines)), _bend(fine)), closed=False)
+    inner = np.ones(len(corners), dtype=bool)
+    inner[np.cumsum([len(line) for line in lines]) - 1] = False
+    corners, shade = corners[inner], shade[inner]
+    positions, normals = np.empty((4 * len(corners), 3)), np.zeros((4 * len(corners), 3), np.float32)
+    triangles = _wall(corners, shade, solid.base, solid.base + solid.height, positions, normals)
+    return Mesh(positions, normals, triangles.astype(np.int32), np.array([0, len(triangles)]), off)

@@ -1,0 +1,48 @@
+"""How one drawn part becomes a mesh, worked out from the decisions: in source coordinates, part of a mesh's key."""
+
+from collections.abc import Sequence
+from dataclasses import astuple, dataclass
+from typing import Any, Literal
+
+from hemp_ladder.core.drawn.settings import Side
+
+
+@dataclass(frozen=True, slots=True)
+class Other:
+    """Another shape that is taken away from this one, or joined to it: its key, and where it lies from here."""
+
+    key: str
+    x: float
+    y: float
+    does: Literal["minus", "plus"]
+    stroke: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Solid:
+    """Height and base of the prism over a shape; what of the shape it is.
+
+    `wall` makes a ring along the outline; `stroke` is a width for the pen's
+    line; `segments` a number of segments a curve. `ribbon` stands an open
+    line up as a surface. `nozzle` has walls that are thinner looked for.
+    """
+
+    height: float = 0.0
+    base: float = 0.0
+    wall: float = 0.0
+    side: Side = "outward"
+    stroke: float | None = None
+    segments: int | None = None
+    ribbon: bool = False
+    nozzle: float = 0.0
+    thicken: bool = False
+    others: tuple[Other, ...] = ()
+
+    def as_list(self) -> list[Any]:
+        return list(astuple(self))
+
+    @staticmethod
+    def from_list(values: Sequence[Any]) -> "Solid":
+        """What `as_list` gave, also after it went through JSON."""
+        *rest, others = values
+        return Solid(*rest, others=tuple(Other(*item) for item in others))

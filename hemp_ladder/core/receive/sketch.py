@@ -1,0 +1,111 @@
+"""From shapes as they are met to drawn parts: one key, one place, one line of the ledger each."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.drawn.curves import Points, bounds
+from hemp_ladder.core.drawn.flatten import Fineness, flatten
+from hemp_ladder.core.drawn.shape import Shape, shift, write_drawn
+from hemp_ladder.core.keys import content_key
+from hemp_ladder.core.model import Colour, Drawn, Part
+from hemp_ladder.core.receive.names import unique_ref
+from hemp_ladder.core.receive.report import ShapeSink
+
+#: For which shape lies inside which, curves need no more points than this angle gives.
+_ROUGH = Fineness(np.inf, np.radians(12))
+#: More pairs of one inside another than this are not told: alternating areas then make no holes on that sheet.
+_MOST_PAIRS = 2_000_000
+
+
+@dataclass
+class Sketch:
+    """Drawn parts with where each lies on its sheet, and the rings that say what lies inside what."""
+
+    sink: ShapeSink
+    parts: list[Part] = field(default_factory=list)
+    crossing: list[int] = field(default_factory=list)
+    _rings: list[list[Points]] = field(default_factory=list)
+    _refs: set[str] = field(default_factory=set)
+
+    def add(
+        self, shape: Shape, name: str, kind: str, layer: str | None, colour: Colour | None, drawn: Drawn
+    ) -> tuple[int, tuple[float, float]]:
+        """A part for the shape, and where on the sheet its own origin lies: the lowest corner of its box."""
+        box = bounds(shape.on_sheet)
+        x, y = float(box[0, 0]), float(box[0, 1])
+        moved = shape.moved(shift(-x, -y))
+        data = write_drawn(moved)
+        key = content_key(data)
+        self.sink(key, data)
+        half = drawn.stroke / 2
+        flat = np.column_stack([box - [x, y] + [[-half], [half]], [0.0, 0.0]])
+        index = len(self.parts)
+        self.parts.append(
+            Part(
+                unique_ref(name or f"{kind} {index + 1}", self._refs), name, key, flat, 1, layer, colour,
+                drawn=replace(drawn, x=x, y=y),
+            )
+        )  # fmt: skip
+        encloses = drawn.fill or drawn.closed
+        self._rings.append([flatten(path, _ROUGH) for path in shape.on_sheet] if encloses else [])
+        return index, (x, y)
+
+    def finish(self, drawn_first: bool = True) -> None:
+        """Find out which shapes lie inside which others, and which cross themselves.
+
+        `drawn_first`: only what was drawn before can have something inside, as in a picture that is painted.
+        """
+        import shapely
+
+        outer = [max(rings, key=_span) if rings else None for rings in self._rings]
+        known = [i for i, ring in enumerate(outer) if ring is not None and len(ring) > 2]
+        if not known:
+            return
+        rings = [ring for i in known for ring in self._rings[i] if len(ring) > 2]
+        of = [i for i in known for ring in self._rings[i] if len(ring) > 2]
+        simple = shapely.is_simple(_linear(rings))
+        self.crossing = sorted({of[k] for k in np.flatnonzero(~simple)})
+        polygons = shapely.buffer(shapely.polygons(_linear([outer[i] for i in known])), 0)  # type: ignore[misc]
+        areas = shapely.area(polygons)
+        for sheet in {self.parts[i].drawn.sheet for i in known}:  # type: ignore[union-attr]
+            mine = np.array([k for k, i in enumerate(known) if self.parts[i].drawn.sheet == sheet])  # type: ignore[union-attr]
+            self._nest(polygons[mine], areas[mine], [known[k] for k in mine], drawn_first)
+
+    def _nest(self, polygons: NDArray[np.object_], areas: Points, numbers: list[int], drawn_first: bool) -> None:
+        import shapely
+
+        tree = shapely.STRtree(polygons)
+        spots = shapely.point_on_surface(polygons)
+        inner, outer = tree.query(spots, predicate="within")
+        keep = areas[inner] < 0.999 * areas[outer]
+        if drawn_first:
+            keep &= inner > outer
+        inner, outer = inner[keep], outer[keep]
+        if len(inner) > _MOST_PAIRS:
+            return
+        # A point of it lies inside: does all of it?
+        whole = shapely.covers(polygons[outer], shapely.buffer(polygons[inner], -1e-9 * np.sqrt(areas[inner])))
+        inner, outer = inner[whole], outer[whole]
+        order = np.lexsort((-areas[outer], inner))
+        inner, outer = inner[order], outer[order]
+        starts = np.searchsorted(inner, np.arange(len(numbers) + 1))
+        for k, index in enumerate(numbers):
+            above = outer[starts[k] : starts[k + 1]]
+            if len(above):
+                part = self.parts[index]
+                assert part.drawn is not None
+                part.drawn = replace(part.drawn, inside=tuple(numbers[j] for j in above))
+
+
+def _span(ring: Points) -> float:
+    return float(np.prod(np.ptp(ring, axis=0))) if len(ring) > 2 else 0.0
+
+
+def _linear(rings: Sequence[Points]) -> NDArray[np.object_]:
+    import shapely
+
+    points = np.concatenate(rings)
+    return shapely.linearrings(points, indices=np.repeat(np.arange(len(rings)), [len(ring) for ring in rings]))

@@ -1,0 +1,122 @@
+"""Lengths, transforms and view boxes, as SVG 2 and CSS define them.
+
+Lengths: CSS Values and Units 3, 6.2 (96 px = 1 in, 72 pt = 1 in, 6 pc = 1 in,
+40 Q = 1 cm). Transforms: CSS Transforms 1, the syntax of the attribute. The
+map of a view box: SVG 2, 8.2 and 8.6.
+"""
+
+import math
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+
+from hemp_ladder.core.drawn.curves import IDENTITY, Affine
+from hemp_ladder.core.drawn.shape import shift, times
+
+NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
+_LENGTH = re.compile(rf"\s*({NUMBER})\s*(px|mm|cm|in|pt|pc|q|em|ex|rem|ch|%)?\s*$", re.IGNORECASE)
+_NUMBERS = re.compile(NUMBER)
+_FUNCTION = re.compile(r"(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)", re.IGNORECASE)
+#: User units of each, exact.
+UNITS: dict[str, Fraction] = {
+    "px": Fraction(1), "": Fraction(1), "in": Fraction(96), "cm": Fraction(9600, 254), "mm": Fraction(960, 254),
+    "q": Fraction(240, 254), "pt": Fraction(4, 3), "pc": Fraction(16),
+}  # fmt: skip
+#: Of a font that nobody named: what browsers take.
+_FONT = 16.0
+
+
+@dataclass(frozen=True)
+class Viewport:
+    """What percentages are of, in user units."""
+
+    width: float
+    height: float
+
+    @property
+    def diagonal(self) -> float:
+        return math.hypot(self.width, self.height) / math.sqrt(2)
+
+
+def numbers(text: str) -> list[float]:
+    """All numbers in a list; what is too large for any drawing is infinite, and no error."""
+    return [float(item) for item in _NUMBERS.findall(text)]
+
+
+def length(text: str | None, whole: float, otherwise: float = 0.0) -> float:
+    """A length in user units; `whole` is what a percentage is of."""
+    found = _LENGTH.match(text or "")
+    if not found:
+        return otherwise
+    value, unit = float(found[1]), (found[2] or "").lower()
+    if unit == "%":
+        return value / 100 * whole
+    if unit in ("em", "rem"):
+        return value * _FONT
+    if unit in ("ex", "ch"):
+        return value * _FONT / 2
+    return value * float(UNITS[unit])
+
+
+def physical(text: str | None) -> tuple[float, str] | None:
+    """A number and the unit behind it ("" for none), None for a percentage, nothing, or no length at all."""
+    found = _LENGTH.match(text or "")
+    if not found or (found[2] or "").lower() not in UNITS:
+        return None
+    return float(found[1]), (found[2] or "").lower()
+
+
+def transform(text: str | None) -> Affine:
+    """The map of a `transform` attribute. What does not parse is left out."""
+    out = IDENTITY
+    for name, inside in _FUNCTION.findall(text or ""):
+        v = numbers(inside)
+        one = _map(name.lower(), v)
+        if one is not None:
+            out = times(out, one)
+    return out
+
+
+def _map(name: str, v: list[float]) -> Affine | None:
+    if name == "matrix" and len(v) == 6:
+        return (v[0], v[2], v[4], v[1], v[3], v[5])
+    if name == "translate" and v:
+        return shift(v[0], v[1] if len(v) > 1 else 0.0)
+    if name == "scale" and v:
+        return (v[0], 0.0, 0.0, 0.0, v[1] if len(v) > 1 else v[0], 0.0)
+    if name == "rotate" and v:
+        c, s = math.cos(math.radians(v[0])), math.sin(math.radians(v[0]))
+        turn: Affine = (c, -s, 0.0, s, c, 0.0)
+        return times(times(shift(v[1], v[2]), turn), shift(-v[1], -v[2])) if len(v) > 2 else turn
+    if name == "skewx" and v:
+        return (1.0, math.tan(math.radians(v[0])), 0.0, 0.0, 1.0, 0.0)
+    if name == "skewy" and v:
+        return (1.0, 0.0, 0.0, math.tan(math.radians(v[0])), 1.0, 0.0)
+    return None
+
+
+def view_box(text: str | None) -> tuple[float, float, float, float] | None:
+    """Left, top, width and height; None where it is not given or has no area."""
+    v = numbers(text or "")
+    if len(v) != 4 or not (v[2] > 0 and v[3] > 0) or not all(map(math.isfinite, v)):
+        return None
+    return v[0], v[1], v[2], v[3]
+
+
+def fit(box: tuple[float, float, float, float], width: float, height: float, how: str | None) -> Affine:
+    """The map of a view box into a viewport at the origin, by `preserveAspectRatio`."""
+    words = (how or "xMidYMid meet").split()
+    words = [word for word in words if word != "defer"] or ["xMidYMid"]
+    sx, sy = width / box[2], height / box[3]
+    if words[0] != "none":
+        sx = sy = max(sx, sy) if "slice" in words[1:] else min(sx, sy)
+    x, y = -box[0] * sx, -box[1] * sy
+    if "xMid" in words[0]:
+        x += (width - box[2] * sx) / 2
+    elif "xMax" in words[0]:
+        x += width - box[2] * sx
+    if "YMid" in words[0]:
+        y += (height - box[3] * sy) / 2
+    elif "YMax" in words[0]:
+        y += height - box[3] * sy
+    return (sx, 0.0, x, 0.0, sy, y)

@@ -1,0 +1,195 @@
+"""Reading vector art. Runs in a child process that may die."""
+
+from fractions import Fraction
+from pathlib import Path
+
+import numpy as np
+
+from hemp_ladder.core.drawn.curves import Affine
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import Finding, clip, finding, names
+from hemp_ladder.core.model import Drawn, Model, Node
+from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.sketch import Sketch
+from hemp_ladder.core.receive.svg.document import Document, open_svg
+from hemp_ladder.core.receive.svg.place import UNITS, Viewport, fit, physical, view_box
+from hemp_ladder.core.receive.svg.style import Styles
+from hemp_ladder.core.receive.svg.walk import Group, Walk
+from hemp_ladder.core.units import UNITS as LENGTHS
+
+_PIXEL = LENGTHS["px"].metres
+
+
+def read_svg(path: Path, report: Report) -> Model:
+    """The model in an SVG file: every shape a part, groups as groups, one coordinate one user unit of the outermost
+    view box, X to the right, Y up, the lower left corner of the page at the origin.
+
+    Raises UnreadableSource when nothing can be got from the file.
+    """
+    report.stage("reading", 0)
+    document = open_svg(path)
+    styles = Styles(document)
+    frame = _Frame(document)
+    walk = Walk(document, styles, frame.to_sheet, frame.port)
+    sketch = Sketch(report.shape)
+    report.stage("translating", 0)
+    placed: list[tuple[int, int, float, float]] = []
+    for found in walk.run():
+        drawn = Drawn(fill=found.width == 0, stroke=found.width, closed=found.width == 0)
+        index, (x, y) = sketch.add(found.shape, found.name, found.kind, None, found.colour, drawn)
+        placed.append((index, found.group, x, y))
+        if len(placed) % 500 == 0:
+            report.stage("parts", len(placed))
+    sketch.finish()
+    model = _model(walk.groups, sketch, placed, frame)
+    model.findings = _noticed(document, walk, sketch, model)
+    model.hidden = []
+    if not model.parts and not walk.texts and not walk.noticed["image"]:
+        raise UnreadableSource(
+            "The file is SVG, but it draws nothing.", "Check that it shows something in a browser, or ask for it again."
+        )
+    return model
+
+
+class _Frame:
+    """The outermost view box: how user units lie on the sheet, how large the page is, and what a unit measures."""
+
+    def __init__(self, document: Document) -> None:
+        root = document.root
+        box = view_box(root.get("viewBox"))
+        wide, high = physical(root.get("width")), physical(root.get("height"))
+        width, height = _pixels(wide), _pixels(high)
+        if box is None:
+            box = (0.0, 0.0, width or 300.0, height or 150.0)
+            self.paged = bool(width and height)
+        else:
+            self.paged = True
+        # What is not told follows from the other by the shape of the box.
+        width = width or (height * box[2] / box[3] if height else box[2])
+        height = height or width * box[3] / box[2]
+        place = fit(box, width, height, root.get("preserveAspectRatio"))
+        self.pixels_a_unit = place[0]
+        # User units of the box, but for a stretch in Y where the file asks for one; Y up.
+        stretch = place[4] / place[0]
+        self.to_sheet: Affine = (1.0, 0.0, -box[0], 0.0, -stretch, (box[1] + box[3]) * stretch)
+        self.port = Viewport(box[2], box[3])
+        self.page = np.array([[0.0, 0.0], [box[2], box[3] * stretch]])
+        self.told = next((told[1] for told in (wide, high) if told and told[1] not in ("", "px")), None)
+        self.metres = Fraction(self.pixels_a_unit).limit_denominator(10**9) * _PIXEL
+
+
+def _pixels(told: tuple[float, str] | None) -> float:
+    """Of a width or height; 0 for none that a page can have."""
+    if told is None or not 0 < told[0] < 1e12:
+        return 0.0
+    return float(Fraction(told[0]) * UNITS[told[1]])
+
+
+def _model(
+    groups: list[Group], sketch: Sketch, placed: list[tuple[int, int, float, float]], frame: _Frame
+) -> Model:  # fmt: skip
+    layer_of = _layers(groups, [group for _, group, _, _ in placed])
+    nodes: list[Node] = []
+    local = []
+    number: dict[int, int] = {}
+
+    def group_node(group: int) -> int:
+        """Groups as they are met, so that every branch is a run."""
+        if group < 0:
+            return -1
+        chain = []
+        while group >= 0 and group not in number:
+            chain.append(group)
+            group = groups[group].parent
+        for one in reversed(chain):
+            parent = groups[one].parent
+            number[one] = len(nodes)
+            nodes.append(Node(groups[one].name, number[parent] if parent >= 0 else -1))
+            local.append(np.eye(4))
+        return number[chain[0]] if chain else number[group]
+
+    for index, group, x, y in placed:
+        parent = group_node(group)
+        part = sketch.parts[index]
+        part.layer = layer_of.get(group)
+        nodes.append(Node(part.name or part.ref, parent, index))
+        matrix = np.eye(4)
+        matrix[:2, 3] = x, y
+        local.append(matrix)
+    boxes = [part.box[:, :2] + [x, y] for part, (_, _, x, y) in zip(sketch.parts, placed, strict=True)]
+    box = np.zeros((2, 3))
+    if boxes:
+        box[0, :2], box[1, :2] = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
+    code = next((c for c, u in LENGTHS.items() if frame.told and u.metres == frame.metres), None)
+    return Model(
+        format="SVG", schema="SVG", writer="", unit=code, up="z", metres_per_coordinate=frame.metres,
+        parts=sketch.parts, nodes=nodes, local=np.array(local).reshape(-1, 4, 4), box=box,
+        layers=list(dict.fromkeys(part.layer for part in sketch.parts if part.layer)),
+        page=frame.page if frame.paged else None, sized=frame.told is not None,
+    )  # fmt: skip
+
+
+def _layers(groups: list[Group], used: list[int]) -> dict[int, str]:
+    """For each group the layer that its shapes are on: the outermost named group that does not hold everything."""
+    chains: dict[int, list[int]] = {}
+    for group in set(used):
+        chain, at = [], group
+        while at >= 0:
+            chain.append(at)
+            at = groups[at].parent
+        chains[group] = chain[::-1]
+    everything = set(chains[used[0]]) if used else set()
+    for group in set(used):
+        everything &= set(chains[group])
+    found = {}
+    for group, chain in chains.items():
+        name = next((groups[one].name for one in chain if groups[one].named and one not in everything), None)
+        if name is None:
+            name = next((groups[one].name for one in reversed(chain) if groups[one].named), None)
+        if name:
+            found[group] = name
+    return found
+
+
+def _noticed(document: Document, walk: Walk, sketch: Sketch, model: Model) -> list[Finding]:
+    found: list[Finding] = []
+    if walk.texts:
+        told = names([f"“{clip(text, 30)}”" for text in walk.texts])
+        count = "1 piece of text is" if len(walk.texts) == 1 else f"{len(walk.texts):,} pieces of text are"
+        found.append(finding("live-text", told, f"{count} letters to be set in a font, no outlines: {told}."))
+    pictures = walk.noticed.pop("image", 0)
+    if pictures:
+        many = "1 bitmap is" if pictures == 1 else f"{pictures:,} bitmaps are"
+        found.append(finding("bitmap", "image", f"{many} placed in the drawing; there are no outlines in it."))
+    outside = [*walk.outside, *walk.styles.outside]
+    if document.outside_entities:
+        outside.append("entities")
+    if outside:
+        found.append(finding("outside-link", names(outside), f"It reaches outside for {names(outside)}. It was not followed."))
+    if document.foreign:
+        told = names([space.rstrip("/").rpartition("/")[2] or space for space in document.foreign])
+        message = f"It holds {sum(document.foreign.values()):,} things of other namespaces: {told}."
+        found.append(finding("foreign-namespaces", names(list(document.foreign)), message))
+    if walk.hidden:
+        many = "1 element is" if len(walk.hidden) == 1 else f"{len(walk.hidden):,} elements are"
+        found.append(finding("hidden-elements", names(walk.hidden), f"{many} hidden in the file: {names(walk.hidden)}."))
+    if walk.circles:
+        told = names(list(dict.fromkeys(walk.circles)))
+        found.append(finding("unreadable-entity", told, f"A use contains itself: {told}. Each stands once."))
+    if walk.broken:
+        told = names(walk.broken)
+        found.append(finding("unreadable-entity", told, f"Path data with an error: {told}. All before the error is there."))
+    if walk.too_many:
+        found.append(finding("unreadable-entity", "SVG", "It draws more than 200,000 shapes. The rest is not in the model."))
+    if sketch.crossing:
+        parts = sketch.crossing
+        refs = names([model.parts[i].ref for i in parts])
+        found.append(finding("self-crossing", refs, _outlines(len(parts), "crosses itself", "cross themselves", refs), parts=parts))
+    if model.parts and all(part.drawn and not part.drawn.fill for part in model.parts):
+        found.append(finding("strokes-only", "SVG", f"All {len(model.parts):,} shapes are lines of a pen; nothing is filled."))
+    model.leftovers = {kind: count for kind, count in sorted(walk.noticed.items()) if count}
+    return found
+
+
+def _outlines(count: int, one: str, several: str, refs: str) -> str:
+    return f"1 outline {one}: {refs}." if count == 1 else f"{count:,} outlines {several}: {refs}."
