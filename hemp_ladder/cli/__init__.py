@@ -12,7 +12,7 @@ from typing import Any, NoReturn
 
 from pydantic import ValidationError
 
-from hemp_ladder.cli.settings import decided, with_units
+from hemp_ladder.cli.settings import decided, with_units, with_width
 from hemp_ladder.cli.sources import own_units, receive_all
 from hemp_ladder.cli.telling import describe, tell
 from hemp_ladder.core.climb import Result, climb
@@ -54,6 +54,8 @@ def _parser() -> argparse.ArgumentParser:
     look = commands.add_parser("inspect", help="say what a file declares, before any meshing")
     look.add_argument("file", type=Path, nargs="+")
     look.add_argument("--source-unit", metavar="[NAME=]UNIT", action="append", help=_OWN_UNIT)
+    look.add_argument("--svg-unit", metavar="UNIT", help=_SVG_UNIT)
+    look.add_argument("--clean-svg", type=Path, metavar="FILE", help="save an SVG without what is foreign to it")
     look.add_argument("--json", action="store_true", help="print everything as JSON")
     look.set_defaults(run=_inspect)
     make = commands.add_parser("convert", help="mesh a file and prove what was written")
@@ -65,6 +67,17 @@ def _parser() -> argparse.ArgumentParser:
         "--chord-relative", type=float, metavar="SHARE", help="chord error as a share of each part's size"
     )
     make.add_argument("--angle", metavar="ANGLE", help="largest angle between facets: 20deg")
+    make.add_argument("--segments", type=int, metavar="N", help="segments for each drawn curve, instead of chord and angle")
+    make.add_argument("--height", metavar="[LAYER=]LENGTH", action="append", help="how high outlines stand: Walls=2.6m")
+    make.add_argument("--fill", choices=("written", "united", "alternating"), help="which areas of outlines are solid")
+    make.add_argument("--wall", metavar="LENGTH[,SIDE]", help="a ring along outlines: 2mm,outward (inward, both)")
+    make.add_argument("--close", metavar="LENGTH", help="close outlines whose ends are no farther apart")
+    make.add_argument("--nozzle", metavar="LENGTH", help="look for walls thinner than this")
+    make.add_argument("--thicken", action="store_true", help="make walls that are too thin as wide as the nozzle")
+    make.add_argument("--width", metavar="LENGTH", help="scale every drawing so that it is so wide")
+    make.add_argument("--page", action="store_true", help="width is of the page, not of what is drawn on it")
+    make.add_argument("--svg-unit", metavar="UNIT", help=_SVG_UNIT)
+    make.add_argument("--clean-svg", type=Path, metavar="FILE", help="save the SVG without what is foreign to it")
     make.add_argument("--unit", help="unit that the numbers in every file stand for")
     make.add_argument("--source-unit", metavar="[NAME=]UNIT", action="append", help=_OWN_UNIT)
     make.add_argument("--take", metavar="KIND=NAME", action="append", help="of its kind take only this: storey=Loft")
@@ -82,13 +95,15 @@ def _parser() -> argparse.ArgumentParser:
 
 
 _OWN_UNIT = "unit that the numbers in a source stand for, by the source's name"
+_SVG_UNIT = "what one user unit of an SVG stands for: px (1/96 in) or mm, or any other unit"
 _AXES = ("x", "-x", "y", "-y", "z", "-z")
 
 
 def _inspect(options: argparse.Namespace) -> int:
     with Crew(1) as crew, tempfile.TemporaryDirectory() as folder:
         sources = receive_all(options.file, Path(folder), crew, {}, lambda stage, count: None)
-    units = own_units(options, [given.ref for given in sources])
+    _save_clean(options)
+    units = own_units(options, sources)
     for given in sources:
         if given.ref in units:
             _state(given.model, unit(units[given.ref]))
@@ -103,6 +118,19 @@ def _inspect(options: argparse.Namespace) -> int:
     for given in sources:
         tell(given, len(sources) > 1)
     return DONE
+
+
+def _save_clean(options: argparse.Namespace) -> None:
+    """Write the one SVG among the files without what is foreign to it."""
+    if not options.clean_svg:
+        return
+    from hemp_ladder.core.receive import kind_of
+    from hemp_ladder.core.receive.svg.clean import clean_svg
+
+    found = [file for file in options.file if kind_of(file) == "SVG"]
+    if len(found) != 1:
+        raise SettingsError(f"One SVG is cleaned at a time; there are {len(found)} among the files.")
+    options.clean_svg.write_bytes(clean_svg(found[0]))
 
 
 def _state(model: Model, stated: Unit) -> None:
@@ -130,7 +158,9 @@ def _convert(options: argparse.Namespace) -> int:
         # Reading keeps one core busy; the readers that prove a file are imported on the other.
         Thread(target=import_module, args=("hemp_ladder.core.ship.deliver",), daemon=True).start()
         sources = receive_all(options.file, Path(folder), crew, shapes, lambda stage, count: bar.show(stage, count, 0))
-        decisions = with_units(decisions, own_units(options, [given.ref for given in sources]))
+        _save_clean(options)
+        decisions = with_units(decisions, own_units(options, sources))
+        decisions = with_width(decisions, options, [given.ref for given in sources])
         model = join(sources)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
         result = climb(model, decisions, shelf)

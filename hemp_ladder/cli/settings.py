@@ -32,7 +32,10 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         fit["unit"] = unit(options.unit).code
     if options.up:
         fit["up"] = options.up
+    if options.segments is not None:
+        facet["segments"] = options.segments
     _take(options, base["receive"])
+    _draw(options, base["receive"]["drawn"])
     target["format"] = form
     if options.to_unit:
         target["unit"] = unit(options.to_unit).code
@@ -43,11 +46,43 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
     return Decisions.model_validate(base)
 
 
+def _draw(options: argparse.Namespace, drawn: dict[str, Any]) -> None:
+    """What is said of outlines: `--fill` and `--wall` of all, `--height` of layers or of all."""
+    of_all = {}
+    if options.fill:
+        of_all["areas"] = options.fill
+    if options.wall:
+        of_all["wall"], _, side = options.wall.partition(",")
+        of_all |= {"side": side.strip()} if side else {}
+    if of_all:
+        drawn["rows"].append({"by": "all", **of_all})
+    for text in options.height or ():
+        layer, separator, told = text.rpartition("=")
+        row = {"by": "layer", "match": layer} if separator and layer else {"by": "all"}
+        drawn["rows"].append({**row, "height": float(parse_length(told))})
+    for name in ("nozzle", "close"):
+        if getattr(options, name):
+            drawn[name] = float(parse_length(getattr(options, name)))
+    if options.thicken:
+        drawn["thicken"] = True
+
+
 def with_units(decisions: Decisions, units: dict[str, str]) -> Decisions:
     """The decisions with a unit of its own for each of these sources."""
     base = decisions.model_dump(mode="json")
     for ref, told in units.items():
         base["fit"]["sources"][ref] = {**base["fit"]["sources"].get(ref, {}), "unit": unit(told).code}
+    return Decisions.model_validate(base)
+
+
+def with_width(decisions: Decisions, options: argparse.Namespace, refs: list[str]) -> Decisions:
+    """The decisions with every source scaled to a wanted width, where one is."""
+    if not options.width:
+        return decisions
+    base = decisions.model_dump(mode="json")
+    told = {"width": float(parse_length(options.width)), "measured": "page" if options.page else "artwork"}
+    for ref in refs:
+        base["fit"]["sources"][ref] = {**base["fit"]["sources"].get(ref, {}), **told}
     return Decisions.model_validate(base)
 
 

@@ -55,9 +55,13 @@ def receive_all(
     return sorted(given, key=lambda item: order.get(item.name, len(order)))
 
 
-def own_units(options: argparse.Namespace, refs: list[str]) -> dict[str, str]:
-    """`--source-unit [NAME=]UNIT` as a unit for each source it speaks of; without a name, for all."""
+def own_units(options: argparse.Namespace, sources: list[Given]) -> dict[str, str]:
+    """`--source-unit [NAME=]UNIT` as a unit for each source it speaks of; without a name, for all; before it
+    `--svg-unit` for vector art."""
+    refs = [given.ref for given in sources]
     found: dict[str, str] = {}
+    if options.svg_unit:
+        found.update((given.ref, options.svg_unit) for given in sources if given.model.format == "SVG")
     for text in options.source_unit or ():
         name, separator, told = text.rpartition("=")
         wanted = [ref for ref in refs if ref == name or ref == name.rpartition(".")[0]] if separator else refs

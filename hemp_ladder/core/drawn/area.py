@@ -13,9 +13,9 @@ import manifold3d as m3
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.drawn.curves import Points, Subpath, bounds
-from hemp_ladder.core.drawn.flatten import Fineness, arc_steps, flatten_measured
-from hemp_ladder.core.drawn.shape import Rule, Shape, shift
+from hemp_ladder.core.drawn.curves import Points, Subpath, bounds, polyline
+from hemp_ladder.core.drawn.flatten import Fineness, arc_steps, flatten, flatten_measured
+from hemp_ladder.core.drawn.shape import Rule, Shape, Stroke, shift
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.drawn.stroke import stroked
 
@@ -52,13 +52,24 @@ class Sheet:
         else:
             pen = shape.stroke
             wide = pen.width if width is None else width / max(_stretch(shape), 1e-300)
-            line = stroked(shape.subpaths, pen, wide)
-            found = self.filled((path.moved(pen.matrix) for path in line), "nonzero")
+            found = self.line(shape.subpaths, pen, wide, _stretch(shape))
         for clip in shape.clips:
             window = m3.CrossSection.batch_boolean(
                 [self.filled(area.subpaths, area.rule) for area in clip] or [m3.CrossSection()], m3.OpType.Add
             )
             found = found ^ window
+        return found
+
+    def line(self, subpaths: Sequence[Subpath], pen: Stroke, width: float, stretch: float = 1.0) -> m3.CrossSection:
+        """The area of a pen's line. With segments a curve, the curve gets them before the pen follows it."""
+        fine = self.fine
+        if fine.segments:
+            runs = [(flatten(path, fine), path.closed) for path in subpaths]
+            subpaths = [polyline(points, closed) for points, closed in runs]
+            self.fine = Fineness(math.inf, 2 * math.pi / fine.segments)
+        drawn = stroked(tuple(subpaths), pen, width, fine.chord / self.scale / max(stretch, 1e-300))
+        found = self.filled((path.moved(pen.matrix) for path in drawn), "nonzero")
+        self.fine = fine
         return found
 
     def offset(self, area: m3.CrossSection, by: float) -> m3.CrossSection:
@@ -94,10 +105,7 @@ def solid_area(sheet: Sheet, shape: Shape, solid: Solid, others: Sequence[Shape]
 def _ring(sheet: Sheet, area: m3.CrossSection, shape: Shape, solid: Solid) -> m3.CrossSection:
     if shape.stroke is None and all(not path.closed for path in shape.subpaths):
         # An open line has no inside: the wall stands astride of it.
-        from hemp_ladder.core.drawn.shape import Stroke
-
-        pen = Stroke(solid.wall, "round", "round")
-        return sheet.filled(stroked(shape.subpaths, pen, solid.wall), "nonzero")
+        return sheet.line(shape.subpaths, Stroke(solid.wall, "round", "round"), solid.wall)
     if solid.side == "outward":
         return sheet.offset(area, solid.wall) - area
     if solid.side == "inward":

@@ -1,8 +1,8 @@
 """A pen's line as an area. Skia does the stroking (through skia-pathops); we bring it curves and take curves home.
 
-It counts in 32 bit numbers and approximates offset curves to about a tenth
-of a unit, so the line is drawn large: a hundred and thirty thousand units
-across, where that is about a millionth of its size.
+It counts in 32 bit numbers and approximates offset curves to a quarter of a
+unit or better, so the line is drawn so large that this is a fourth of the
+chord error asked for, and no larger: each of its pieces is a segment at least.
 """
 
 import math
@@ -14,7 +14,8 @@ from hemp_ladder.core.drawn.curves import Segment, Subpath, bounds
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.drawn.shape import Stroke
 
-_ACROSS = 131_072.0
+_LEAST_ACROSS, _MOST_ACROSS = 1024.0, 131_072.0
+_OFF = 0.25
 #: Ends nearer than this, in those units, are one.
 _NEAR = 0.01
 #: What a pen may draw of dashes before it draws the line whole: a bomb of dashes is no picture.
@@ -31,13 +32,14 @@ _JOINS = {
 }
 
 
-def stroked(subpaths: tuple[Subpath, ...], pen: Stroke, width: float) -> tuple[Subpath, ...]:
-    """Closed subpaths, in the pen's own space, that the line of this width fills by the nonzero rule."""
+def stroked(subpaths: tuple[Subpath, ...], pen: Stroke, width: float, chord: float) -> tuple[Subpath, ...]:
+    """Closed subpaths, in the pen's own space, that the line of this width fills by the nonzero rule, a fourth of
+    the chord error off at the most."""
     box = bounds(subpaths)
     size = float(np.ptp(box, axis=0).max()) + width * max(1.0, pen.miter if pen.join == "miter" else 1.0)
     if size <= 0 or width <= 0 or not math.isfinite(size):
         return ()
-    scale = _ACROSS / size
+    scale = min(max(4 * _OFF / max(chord, 1e-300), _LEAST_ACROSS / size), _MOST_ACROSS / size)
     middle = box.mean(axis=0).tolist()
     there = (scale, 0.0, -scale * middle[0], 0.0, scale, -scale * middle[1])
     path = pathops.Path()

@@ -115,6 +115,10 @@ def _fit(model: Model, settings: FitSettings, own: SourceFit | None) -> FittedSo
     if unit is not None:
         declared = UNITS[model.unit].metres if model.unit else scale
         scale = scale * UNITS[unit].metres / declared
+    if own.width is not None:
+        box = model.page if own.measured == "page" and model.page is not None else model.box
+        across = float(box[1, 0] - box[0, 0])
+        scale = Fraction(own.width) / Fraction(across) if across > 0 else scale
     up = own.up or settings.up or model.up or "z"
     matrix = turn_to_z(up)
     matrix[:3, :3] *= float(scale)

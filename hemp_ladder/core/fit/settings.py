@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from hemp_ladder.core.settings import Settings
-from hemp_ladder.core.units import unit
+from hemp_ladder.core.units import Metres, unit
 
 Axis = Literal["x", "-x", "y", "-y", "z", "-z"]
 #: X, Y and Z in metres, Z up. A thousand kilometres hold any map grid.
@@ -29,6 +29,10 @@ class _Measured(Settings):
 class SourceFit(_Measured):
     """One source's own unit, up axis and place beside the others."""
 
+    width: Annotated[Metres, Field(gt=0, le=1e5)] | None = Field(
+        None, description="scaled so that it is so wide along its own X, in metres; whatever its unit"
+    )
+    measured: Literal["artwork", "page"] = Field("artwork", description="what the width is of")
     turn: float = Field(0.0, ge=-360, le=360, description="turn about the up axis through its origin, in degrees")
     move: Point = Field((0.0, 0.0, 0.0), description="then moved by this, in metres, Z up")
 
