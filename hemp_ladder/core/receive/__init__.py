@@ -11,6 +11,7 @@ from typing import Any
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.brep.header import is_brep
+from hemp_ladder.core.receive.dxf.header import is_dxf
 from hemp_ladder.core.receive.ifc.header import is_ifc
 from hemp_ladder.core.receive.iges.header import is_iges
 from hemp_ladder.core.receive.report import Report
@@ -28,6 +29,7 @@ _READERS: list[tuple[str, Callable[[bytes], bool], str, str]] = [
     ("IGES", is_iges, "hemp_ladder.core.receive.iges.read", "read_iges"),
     ("BREP", is_brep, "hemp_ladder.core.receive.brep.read", "read_brep"),
     ("STEP", is_step, "hemp_ladder.core.receive.step.read", "read_step"),
+    ("DXF", is_dxf, "hemp_ladder.core.receive.dxf.read", "read_dxf"),
     ("SVG", is_svg, "hemp_ladder.core.receive.svg.read", "read_svg"),
 ]
 

@@ -27,8 +27,13 @@ class Sketch:
     sink: ShapeSink
     parts: list[Part] = field(default_factory=list)
     crossing: list[int] = field(default_factory=list)
+    refs: set[str] = field(default_factory=set)
     _rings: list[list[Points]] = field(default_factory=list)
-    _refs: set[str] = field(default_factory=set)
+
+    def append(self, part: Part) -> None:
+        """A part that is no outline."""
+        self.parts.append(part)
+        self._rings.append([])
 
     def add(
         self, shape: Shape, name: str, kind: str, layer: str | None, colour: Colour | None, drawn: Drawn
@@ -45,7 +50,7 @@ class Sketch:
         index = len(self.parts)
         self.parts.append(
             Part(
-                unique_ref(name or f"{kind} {index + 1}", self._refs), name, key, flat, 1, layer, colour,
+                unique_ref(name or f"{kind} {index + 1}", self.refs), name, key, flat, 1, layer, colour,
                 drawn=replace(drawn, x=x, y=y),
             )
         )  # fmt: skip

@@ -1,0 +1,68 @@
+"""Which layer and colour an entity ends up with, through the blocks it stands in.
+
+In a block, layer 0 stands for the layer of the insert, colour 0 (by block)
+for its colour, and colour 256 (by layer) for that of the layer the entity
+ends up on (DXF reference, common group codes 8, 62 and 420).
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from ezdxf.colors import aci2rgb, int2rgb
+
+from hemp_ladder.core.model import Colour
+
+BYBLOCK, BYLAYER = 0, 256
+
+
+@dataclass(frozen=True)
+class Look:
+    """What an insert hands down; in the drawing itself, layer 0 and colour 7."""
+
+    layer: str = "0"
+    colour: Colour | None = None
+
+
+class Looks:
+    """Look-ups over the layers of one drawing."""
+
+    def __init__(self, doc: Any) -> None:
+        self._layers: dict[str, Colour] = {}
+        self._names: dict[str, str] = {}
+        self.hidden: list[str] = []
+        for layer in doc.layers:
+            name = layer.dxf.name
+            self._names[name.casefold()] = name
+            self._layers[name.casefold()] = _layer_colour(layer)
+            if layer.is_off() or layer.is_frozen():
+                self.hidden.append(name)
+
+    def of(self, entity: Any, above: Look) -> Look:
+        """The layer and colour of an entity in a block whose insert has the look above."""
+        name = entity.dxf.get("layer", "0")
+        layer = above.layer if name == "0" else self._names.get(name.casefold(), name)
+        return Look(layer, self._colour(entity, layer, above))
+
+    def _colour(self, entity: Any, layer: str, above: Look) -> Colour:
+        if entity.dxf.hasattr("true_color"):
+            return _colour(int2rgb(entity.dxf.true_color), entity)
+        index = entity.dxf.get("color", BYLAYER)
+        if index == BYBLOCK:
+            return above.colour or _colour(aci2rgb(7))
+        if 0 < index < 256:
+            return _colour(aci2rgb(index), entity)
+        return self._layers.get(layer.casefold()) or _colour(aci2rgb(7))
+
+
+def _layer_colour(layer: Any) -> Colour:
+    if layer.dxf.hasattr("true_color"):
+        return _colour(int2rgb(layer.dxf.true_color))
+    return _colour(aci2rgb(min(max(abs(layer.dxf.get("color", 7)), 1), 255)))
+
+
+def _colour(rgb: Any, entity: Any = None) -> Colour:
+    alpha = 1.0
+    if entity is not None and entity.dxf.hasattr("transparency"):
+        alpha = 1.0 - min(max(float(entity.transparency), 0.0), 0.98)
+    red, green, blue = (float(value) / 255 for value in tuple(rgb)[:3])
+    return Colour(red, green, blue, round(alpha, 3))

@@ -1,0 +1,196 @@
+"""Reading drawings. Runs in a child process that may die."""
+
+import logging
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import ezdxf
+import numpy as np
+from ezdxf import recover
+from ezdxf.lldxf.const import DXFError
+
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import Finding, clip, finding, names
+from hemp_ladder.core.memory import without_collector
+from hemp_ladder.core.model import Model, Node
+from hemp_ladder.core.receive.boxes import whole_box
+from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert, Noticed
+from hemp_ladder.core.receive.dxf.looks import Look, Looks
+from hemp_ladder.core.receive.dxf.units import INSUNITS, code_of
+from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.sketch import Sketch
+
+#: A drawing with more things in it, counted over all inserts of inserts, is a bomb or no drawing.
+MOST_NODES = 400_000
+_DEEPEST = 64
+_ABOVE = Look()
+
+
+def read_dxf(path: Path, report: Report) -> Model:
+    """The model in a DXF file, R12 or later, text or binary: outlines, areas and surfaces of model space as parts,
+    blocks as groups. One coordinate is one drawing unit; X, Y and Z are the drawing's own, Z up.
+
+    Raises UnreadableSource when nothing can be got from the file.
+    """
+    logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
+    report.stage("reading", 0)
+    with without_collector():
+        doc, found = _open(path)
+        report.stage("translating", 0)
+        tree = _Tree(doc, report)
+        tree.grow()
+    metres = INSUNITS.get(int(doc.header.get("$INSUNITS", 0) or 0))
+    model = Model(
+        format="DXF", schema=doc.dxfversion, writer="", unit=code_of(metres) if metres else None, up="z",
+        metres_per_coordinate=metres or Fraction(1, 1000), parts=tree.sketch.parts, nodes=tree.nodes,
+        local=np.array(tree.local).reshape(-1, 4, 4), box=np.zeros((2, 3)),
+        layers=list(dict.fromkeys(part.layer for part in tree.sketch.parts if part.layer)),
+        leftovers={kind: count for kind, count in sorted(tree.noticed.leftovers.items()) if count},
+    )  # fmt: skip
+    used = set(model.layers)
+    model.hidden = [name for name in tree.looks.hidden if name in used]
+    model.box = whole_box(model)
+    if metres and model.unit is None:
+        message = f"Its unit of length is {float(metres):g} m, which is none of the usual ones. It was used as it stands."
+        found.append(finding("unit-odd", "DXF", message))
+    model.findings = [*found, *_noticed(tree, doc, model)]
+    return model
+
+
+def _open(path: Path) -> tuple[Any, list[Finding]]:
+    """The document, put in order where it is damaged, and what was noticed on the way."""
+    found = [] if _ended(path) else [_CUT]
+    try:
+        return ezdxf.readfile(path), found
+    except OSError as error:
+        raise UnreadableSource(f"The file begins like DXF, but it is none: {clip(str(error), 150)}.") from error
+    except Exception:  # the library raises what it likes; what it is, the recovery finds out
+        pass
+    try:
+        doc, auditor = recover.readfile(path, errors="ignore")
+    except Exception as error:
+        raise UnreadableSource(
+            f"The file begins like DXF, but it cannot be put in order: {clip(str(error), 150) or type(error).__name__}.",
+            "It was damaged on its way or badly written. Ask for it again, as DXF of 2000 or later.",
+        ) from error
+    lost = [clip(item.message, 80) for item in [*auditor.errors, *auditor.fixes]]
+    told = f": {names(lost)}" if lost else ""
+    found.append(finding("recovered", "DXF", f"The file was damaged and put in order; {len(lost):,} things were mended or lost{told}."))
+    return doc, found
+
+
+_CUT = finding(
+    "cut-short", "DXF", "The file stops before its end: the closing EOF is missing. What came before was read."
+)
+
+
+def _ended(path: Path) -> bool:
+    size = path.stat().st_size
+    with path.open("rb") as file:
+        file.seek(max(0, size - 64))
+        return b"EOF" in file.read()
+
+
+class _Tree:
+    """Nodes for everything in model space, blocks unfolded, each block read once for each look."""
+
+    def __init__(self, doc: Any, report: Report) -> None:
+        self._doc, self._report = doc, report
+        self.looks = Looks(doc)
+        self.sketch = Sketch(report.shape)
+        self.noticed = Noticed()
+        self.nodes: list[Node] = []
+        self.local: list[np.ndarray] = []
+        self.missing: dict[str, int] = {}
+        self.circles: dict[str, None] = {}
+        self.too_many = False
+        self._collector = Collector(self.looks, self.sketch, self.noticed)
+        self._known: dict[tuple[str, Look], Content] = {}
+        self._plain: dict[str, bool] = {}
+
+    def grow(self) -> None:
+        whole = self._collector.collect(self._doc.modelspace(), _ABOVE)
+        self._unfold(whole)
+        self.sketch.finish(drawn_first=False)
+
+    def _unfold(self, whole: Content) -> None:
+        self._parts(whole, -1)
+        # (insert, node above, names of the blocks around)
+        steps: list[tuple[Insert, int, tuple[str, ...]]] = [(item, -1, ()) for item in reversed(whole.inserts)]
+        while steps:
+            insert, above, around = steps.pop()
+            name = insert.block.casefold()
+            if name in around:
+                self.circles.setdefault(insert.block)
+                continue
+            if len(self.nodes) > MOST_NODES or len(around) > _DEEPEST:
+                self.too_many = True
+                return
+            content = self._content(insert.block, insert.look)
+            if content is None:
+                self.missing[insert.block] = self.missing.get(insert.block, 0) + 1
+                continue
+            index = len(self.nodes)
+            self.nodes.append(Node(insert.name, above))
+            self.local.append(insert.matrix)
+            self._parts(content, index)
+            steps += [(item, index, (*around, name)) for item in reversed(content.inserts)]
+
+    def _parts(self, content: Content, above: int) -> None:
+        for part, matrix in content.parts:
+            self.nodes.append(Node(self.sketch.parts[part].name, above, part))
+            self.local.append(matrix)
+
+    def _content(self, name: str, look: Look) -> Content | None:
+        block = self._doc.blocks.get(name)
+        if block is None or block.block.dxf.get("flags", 0) & 4 or block.block_record.is_xref:
+            return None
+        # A block in which nothing looks up is the same under every insert.
+        key = (name.casefold(), look if self._looks_up(name.casefold(), block) else _ABOVE)
+        if key not in self._known:
+            self._known[key] = self._collector.collect(block, key[1])
+            self._report.stage("parts", len(self.sketch.parts))
+        return self._known[key]
+
+    def _looks_up(self, name: str, block: Any) -> bool:
+        """Whether anything in a block, or in a block in it, is on layer 0 or has its insert's colour."""
+        if name not in self._plain:
+            self._plain[name] = any(
+                entity.dxf.get("layer", "0") == "0" or entity.dxf.get("color", 256) == 0 for entity in block
+            )
+        return self._plain[name]
+
+
+def _noticed(tree: _Tree, doc: Any, model: Model) -> list[Finding]:
+    found: list[Finding] = []
+    noticed = tree.noticed
+    if noticed.unread:
+        many = sum(noticed.unread.values())
+        told = ", ".join(f"{count:,} {kind}" for kind, count in sorted(noticed.unread.items()))
+        found.append(finding("unread-bodies", told, f"{many:,} {'body' if many == 1 else 'bodies'} could not be read: {told}."))
+    if tree.missing:
+        told = names(list(tree.missing))
+        found.append(finding("unplaced-blocks", told, f"{sum(tree.missing.values()):,} inserts name blocks that are not in the file: {told}."))
+    if tree.circles:
+        told = names(list(tree.circles))
+        found.append(finding("unplaced-blocks", told, f"A block contains itself: {told}. It was placed once and not again inside."))
+    if tree.too_many:
+        found.append(finding("unplaced-blocks", "DXF", f"Blocks in blocks come to more than {MOST_NODES:,} things. The rest is not in the model."))
+    if noticed.failed:
+        told = names(noticed.failed)
+        found.append(finding("unreadable-entity", told, f"{len(noticed.failed):,} entities could not be used: {told}."))
+    if noticed.smooth:
+        told = names(noticed.smooth)
+        found.append(finding("smooth-mesh", told, f"Meshes that ask to be shown smooth: {told}."))
+    if noticed.hidden:
+        found.append(finding("hidden-elements", "DXF", f"{noticed.hidden:,} entities are marked as invisible."))
+    layouts = [name for name in doc.layouts.names() if name != "Model" and len(doc.layouts.get(name)) > 1]
+    if layouts:
+        found.append(finding("other-layouts", names(layouts), f"Beside model space it has {len(layouts):,} layouts: {names(layouts)}."))
+    if tree.sketch.crossing:
+        parts = tree.sketch.crossing
+        refs = names([model.parts[i].ref for i in parts])
+        count = "1 outline crosses itself" if len(parts) == 1 else f"{len(parts):,} outlines cross themselves"
+        found.append(finding("self-crossing", refs, f"{count}: {refs}.", parts=parts))
+    return found
