@@ -121,6 +121,19 @@ def _chord(case: _Case) -> Decisions:
     return case.section("facet", parts=parts)
 
 
+def _drawn(case: _Case, **changes: Any) -> Decisions:
+    drawn = case.decisions.receive.drawn
+    return case.section("receive", drawn=drawn.model_copy(update=changes))
+
+
+def _close_gaps(case: _Case) -> Decisions:
+    return _drawn(case, close=max(case.decisions.receive.drawn.close, float(case.values["metres"])))
+
+
+def _thicken(case: _Case) -> Decisions:
+    return _drawn(case, thicken=True)
+
+
 _DOES: dict[str, Callable[[_Case], Decisions]] = {
     "state-unit": _state_unit,
     "near-origin": _near_origin,
@@ -130,4 +143,6 @@ _DOES: dict[str, Callable[[_Case], Decisions]] = {
     "material": _material,
     "flip": _flip,
     "chord": _chord,
+    "close-gaps": _close_gaps,
+    "thicken": _thicken,
 }

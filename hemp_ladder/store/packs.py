@@ -33,7 +33,7 @@ def encode(meshes: Mapping[str, Mesh]) -> bytes:
         }
         extras = {
             "key": key, "origin": middle.tolist(), "faces": mesh.faces.tolist(),
-            "off_by": mesh.off_by, "failed": list(mesh.failed), "healed": mesh.healed,
+            "off_by": mesh.off_by, "failed": list(mesh.failed), "healed": mesh.healed, "thin": [list(p) for p in mesh.thin],
         }  # fmt: skip
         nodes.append({"mesh": len(entries)})
         entries.append({"name": key, "primitives": [primitive], "extras": extras})
@@ -67,5 +67,6 @@ def decode(data: bytes) -> dict[str, Mesh]:
             block(primitive["indices"], 3).astype(np.int32),
             np.array(extras["faces"], dtype=np.int64),
             extras["off_by"], tuple(extras["failed"]), extras["healed"],
+            tuple((x, y, width) for x, y, width in extras.get("thin", ())),
         )  # fmt: skip
     return meshes

@@ -116,6 +116,7 @@ class MeshRow(Base):
     inside_out: Mapped[bool]
     failed_faces: Mapped[int]
     box: Mapped[list[Any]]
+    thin: Mapped[list[Any]] = mapped_column(default=list)
 
     @property
     def count(self) -> int:

@@ -240,7 +240,7 @@ def _store(meshes: Mapping[str, Mesh], job_id: int) -> None:
         {
             "key": key, "pack": pack, "triangles": len(mesh.triangles), "vertices": len(mesh.positions),
             "off_by": mesh.off_by, "watertight": mesh.watertight, "inside_out": mesh.inside_out,
-            "failed_faces": len(mesh.failed),
+            "failed_faces": len(mesh.failed), "thin": [list(place) for place in mesh.thin],
             "box": [mesh.positions.min(axis=0).tolist(), mesh.positions.max(axis=0).tolist()]
             if len(mesh.positions) else [],
         }

@@ -142,13 +142,11 @@ def _reversed(verb: str, v: tuple[float, ...], at: tuple[float, float]) -> Segme
 
 def bounds(subpaths: Iterable[Subpath]) -> Points:
     """(2, 2) lowest and highest corner of the control points, which hold the curves; zeros for none."""
-    low, high = [math.inf, math.inf], [-math.inf, -math.inf]
-    for path in subpaths:
-        at = path.start
-        for x, y in [at, *(p for item in path.segments for p in _hull(item))]:
-            low = [min(low[0], x), min(low[1], y)]
-            high = [max(high[0], x), max(high[1], y)]
-    return np.array([low, high]) if low[0] <= high[0] else np.zeros((2, 2))
+    points = [p for path in subpaths for p in (path.start, *(p for item in path.segments for p in _hull(item)))]
+    if not points:
+        return np.zeros((2, 2))
+    xs, ys = zip(*points, strict=True)
+    return np.array([[min(xs), min(ys)], [max(xs), max(ys)]])
 
 
 def _hull(segment: Segment) -> Iterable[tuple[float, float]]:

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from typing import Protocol
 
 from hemp_ladder.core.facet import MeshRequest
-from hemp_ladder.core.findings import Finding, Offer, finding
+from hemp_ladder.core.findings import Finding, Offer, finding, names
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.units import say_metric
 
@@ -26,6 +26,10 @@ class Figures(Protocol):
     @property
     def inside_out(self) -> bool: ...
 
+    @property
+    def thin(self) -> Sequence[Sequence[float]]:
+        """Thin places, (x, y, width) each."""
+
 
 #: Common practice: scenes of 50,000 triangles trouble nobody, one to two million slow a workstation.
 DENSE_TRIANGLES, DENSE_SHARE = 250_000, 0.25
@@ -45,13 +49,13 @@ def review_meshes(
     Parts whose mesh is not there yet are passed over.
     """
     model = fitted.model
-    found: list[Finding] = [*_dense(fitted, requests, times, meshes)]
+    found: list[Finding] = [*_dense(fitted, requests, times, meshes), *_thin(fitted, requests, meshes, times)]
     for index, (part, request, turned) in enumerate(zip(model.parts, requests, flipped, strict=True)):
         mesh = meshes.get(request.key) if request else None
         if request is None or mesh is None:
             continue
-        if not mesh.count and part.cut and not mesh.failed_count:
-            continue  # nothing of it lies inside the polygon
+        if not mesh.count and (part.cut or part.drawn) and not mesh.failed_count:
+            continue  # nothing of it lies inside the polygon, or nothing of it is left by other shapes
         if not mesh.count:
             message = f"{part.ref}: none of its faces could be meshed."
             found.append(finding("failed-part", part.ref, message, parts=[index]))
@@ -64,6 +68,30 @@ def review_meshes(
             message, offer = f"{part.ref}: its surface faces inward.", Offer("Turn it", "flip")
             found.append(finding("inside-out", part.ref, message, parts=[index], offers=[offer]))
     return found
+
+
+def _thin(
+    fitted: Fitted, requests: Sequence[MeshRequest | None], meshes: Mapping[str, Figures], times: Sequence[int]
+) -> Iterator[Finding]:
+    """All drawn parts with walls thinner than the nozzle, in one finding."""
+    parts, places, thinnest, nozzle = [], 0, float("inf"), 0.0
+    for index, request in enumerate(requests):
+        mesh = meshes.get(request.key) if request and request.solid and times[index] else None
+        if mesh is None or not mesh.thin or request is None or request.solid is None:
+            continue
+        scale = float(fitted.scale_of(index))
+        parts.append(index)
+        places += len(mesh.thin)
+        thinnest = min(thinnest, min(width for _, _, width in mesh.thin) * scale)
+        nozzle = max(nozzle, request.solid.nozzle * scale)
+    if parts:
+        refs = names([fitted.model.parts[i].ref for i in parts])
+        many = "1 place is" if places == 1 else f"{places:,} places are"
+        yield finding(
+            "thin-wall", refs,
+            f"{many} thinner than {say_metric(nozzle)}, the thinnest {say_metric(thinnest)}: {refs}.",
+            parts=parts, offers=[Offer(f"Make them {say_metric(nozzle)} wide", "thicken")],
+        )  # fmt: skip
 
 
 def _dense(

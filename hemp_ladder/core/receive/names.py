@@ -12,7 +12,8 @@ def unique_ref(name: str, taken: set[str]) -> str:
     names a part still finds it after the file was read again. Overlong names
     keep their head and end in a hash of the whole.
     """
-    line = " ".join("".join(c if c.isprintable() else " " for c in name).split())
+    line = name if name.isprintable() else "".join(c if c.isprintable() else " " for c in name)
+    line = " ".join(line.split())
     if len(line) > _LONGEST:
         digest = hashlib.sha256(line.encode("utf-8", "surrogatepass")).hexdigest()[:8]
         line = f"{line[: _LONGEST - 9]}~{digest}"

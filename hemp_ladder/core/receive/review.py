@@ -31,7 +31,7 @@ def review(model: Model) -> list[Finding]:
     seen = _seen(model)
     found = [
         *_unit(model), *_place(model), *_dress(model, seen), *_names(model, seen), *_shells(model, seen),
-        *_copies(model), *_hidden(model), *_extras(model), *_leftovers(model),
+        *_copies(model), *_hidden(model), *_extras(model), *_leftovers(model), *_outlines(model),
     ]  # fmt: skip
     return sorted([*model.findings, *found], key=lambda item: _ORDER[item.severity])
 
@@ -166,6 +166,29 @@ def _hidden(model: Model) -> Iterator[Finding]:
             f"{plural(len(model.hidden), 'layer is', 'layers are')} switched off in the file: {names(model.hidden)}."
         )
         yield finding("hidden-layers", names(model.hidden), message, parts=parts, offers=offers)
+
+
+def _outlines(model: Model) -> Iterator[Finding]:
+    """Of drawings: outlines that nearly close, and those that are only lines until they have a height."""
+    scale = float(model.metres_per_coordinate)
+    drawn = [(i, part.drawn) for i, part in enumerate(model.parts) if part.drawn]
+    near = sorted((d.gap, i) for i, d in drawn if 0 < d.gap < 1e299)
+    if near:
+        parts = [i for _, i in near]
+        told = names([f"{model.parts[i].ref} ({say_metric(gap * scale)})" for gap, i in near])
+        largest = near[-1][0] * scale
+        verb = "does not quite close" if len(near) == 1 else "do not quite close"
+        yield finding(
+            "nearly-closed", told, f"{plural(len(near), 'outline')} {verb}: {told}.", parts=parts,
+            offers=[Offer(f"Close gaps up to {say_metric(largest)}", "close-gaps", {"metres": largest * 1.001})],
+        )  # fmt: skip
+    waiting = [i for i, d in drawn if d.closed and not d.fill and not d.stroke and not d.thickness]
+    if waiting:
+        layers = list(dict.fromkeys(model.parts[i].layer or "no layer" for i in waiting))
+        yield finding(
+            "outlines-wait", names(layers), f"{plural(len(waiting), 'closed outline')} on {names(layers)} await a height.",
+            parts=waiting,
+        )  # fmt: skip
 
 
 def _extras(model: Model) -> Iterator[Finding]:

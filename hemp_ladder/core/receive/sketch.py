@@ -1,12 +1,13 @@
 """From shapes as they are met to drawn parts: one key, one place, one line of the ledger each."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.drawn.curves import Points, bounds
+from hemp_ladder.core.drawn.curves import Points, Subpath, bounds
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.drawn.shape import Shape, shift, write_drawn
 from hemp_ladder.core.keys import content_key
@@ -46,7 +47,8 @@ class Sketch:
         key = content_key(data)
         self.sink(key, data)
         half = drawn.stroke / 2
-        flat = np.column_stack([box - [x, y] + [[-half], [half]], [0.0, 0.0]])
+        wide, high = float(box[1, 0]) - x, float(box[1, 1]) - y
+        flat = np.array([[-half, -half, 0.0], [wide + half, high + half, 0.0]])
         index = len(self.parts)
         self.parts.append(
             Part(
@@ -55,7 +57,7 @@ class Sketch:
             )
         )  # fmt: skip
         encloses = drawn.fill or drawn.closed
-        self._rings.append([flatten(path, _ROUGH) for path in shape.on_sheet] if encloses else [])
+        self._rings.append([_rough(path) for path in shape.on_sheet] if encloses else [])
         return index, (x, y)
 
     def finish(self, drawn_first: bool = True) -> None:
@@ -103,6 +105,24 @@ class Sketch:
                 part = self.parts[index]
                 assert part.drawn is not None
                 part.drawn = replace(part.drawn, inside=tuple(numbers[j] for j in above))
+
+
+def _rough(path: Subpath) -> Points:
+    """Points along lines and arcs without asking how far they stray; other curves by their angle."""
+    pieces: list[float] = [*path.start]
+    for verb, v in path.segments:
+        if verb == "L":
+            pieces += v
+        elif verb == "A":
+            x, y, ux, uy, vx, vy, start, sweep = v
+            steps = max(2, int(abs(sweep) * 5))
+            for k in range(1, steps + 1):
+                c, s = math.cos(start + sweep * k / steps), math.sin(start + sweep * k / steps)
+                pieces += (x + ux * c + vx * s, y + uy * c + vy * s)
+        else:
+            return flatten(path, _ROUGH)
+    points = np.array(pieces).reshape(-1, 2)
+    return points[:-1] if len(points) > 3 and math.dist(points[0], points[-1]) < 1e-9 * abs(points).max() else points
 
 
 def _span(ring: Points) -> float:

@@ -14,7 +14,7 @@ from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Drawn, Part
 from hemp_ladder.core.receive.dxf.bodies import BODIES, FACES, MESHES, body_of, face_corners, fans, mesh_of
 from hemp_ladder.core.receive.dxf.chain import chained
-from hemp_ladder.core.receive.dxf.curves import Flat, flat
+from hemp_ladder.core.receive.dxf.curves import Flat, Plane, flat, frame_of
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.sketch import Sketch
@@ -24,6 +24,7 @@ Matrix = NDArray[np.float64]
 MOST_APART = 3000
 #: An open outline whose ends are nearer than this share of its length was meant to close.
 _NEARLY = 0.02
+_REASON = 1e15
 #: What draws nothing that could be a surface, as it is told among the leftovers.
 _APART = {
     "TEXT": "text", "MTEXT": "text", "ATTRIB": "text", "ATTDEF": "text", "DIMENSION": "dimension",
@@ -32,7 +33,6 @@ _APART = {
     "RAY": "construction line", "IMAGE": "bitmap", "WIPEOUT": "wipeout", "UNDERLAY": "underlay", "LIGHT": "light",
     "SUN": "light", "CAMERA": "camera", "SHAPE": "text", "OLE2FRAME": "embedded document",
 }  # fmt: skip
-_FrameKey = tuple[float, ...]
 
 
 @dataclass
@@ -64,7 +64,6 @@ class Noticed:
 class _Pile:
     """Shapes of one layer and colour in one plane."""
 
-    frame: Matrix
     closed: list[tuple[Flat, str]] = field(default_factory=list)
     open: dict[float, list[Subpath]] = field(default_factory=lambda: defaultdict(list))
 
@@ -74,14 +73,14 @@ class Collector:
 
     def __init__(self, looks: Looks, sketch: Sketch, noticed: Noticed) -> None:
         self._looks, self._sketch, self._noticed = looks, sketch, noticed
-        self._sheets: dict[tuple[int, _FrameKey], int] = {}
+        self._sheets: dict[tuple[int, Plane], int] = {}
         self._blocks = 0
 
     def collect(self, entities: Any, above: Look) -> Content:
         """Everything in a block, or in the drawing itself, under the look that is handed down into it."""
         self._blocks += 1
         content = Content()
-        piles: dict[tuple[Look, _FrameKey], _Pile] = {}
+        piles: dict[tuple[Look, Plane], _Pile] = {}
         faces: dict[Look, list[list[tuple[float, float, float]]]] = defaultdict(list)
         for entity in entities:
             kind = entity.dxftype()
@@ -107,8 +106,8 @@ class Collector:
                 self._noticed.failed.append(f"{kind} {entity.dxf.get('handle', '')} ({type(error).__name__})")
         for look, corners_of in faces.items():
             self._faces(look, corners_of, content)
-        for (look, key), pile in piles.items():
-            self._pile(look, key, pile, content)
+        for (look, plane), pile in piles.items():
+            self._pile(look, plane, pile, content)
         return content
 
     def _insert(self, entity: Any, above: Look, content: Content) -> None:
@@ -124,7 +123,7 @@ class Collector:
                 raise ValueError("scaled to nothing")
             content.inserts.append(Insert(entity.dxf.name, entity.dxf.name, matrix, look))
 
-    def _curve(self, entity: Any, kind: str, above: Look, piles: dict[tuple[Look, _FrameKey], _Pile]) -> None:
+    def _curve(self, entity: Any, kind: str, above: Look, piles: dict[tuple[Look, Plane], _Pile]) -> None:
         found = flat(entity)
         if found is None:
             known = kind in ("CIRCLE", "ARC", "LINE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE", "HATCH")
@@ -133,44 +132,41 @@ class Collector:
         if not _sound(found):
             raise ValueError("numbers beyond reason")
         look = self._looks.of(entity, above)
-        key: _FrameKey = tuple(np.round(found.frame, 9).reshape(-1).tolist())
-        pile = piles.get((look, key))
+        pile = piles.get((look, found.plane))
         if pile is None:
-            pile = piles[look, key] = _Pile(found.frame)
+            pile = piles[look, found.plane] = _Pile()
         if found.fill or found.width > 0 or found.closed:
             pile.closed.append((found, f"{kind.lower().removeprefix('lw')} {entity.dxf.get('handle') or ''}".strip()))
         else:
             pile.open[found.thickness] += found.paths
 
-    def _pile(self, look: Look, key: _FrameKey, pile: _Pile, content: Content) -> None:
+    def _pile(self, look: Look, plane: Plane, pile: _Pile, content: Content) -> None:
         closed = list(pile.closed)
         for thickness, paths in pile.open.items():
             lines: list[Subpath] = []
             for path in chained(paths):
                 if path.closed:
-                    closed.append((Flat(pile.frame, (path,), thickness), "outline"))
+                    closed.append((Flat(plane, (path,), thickness), "outline"))
                 elif _nearly(path):
-                    self._add(Flat(pile.frame, (path,), thickness), "open outline", look, key, content, path.gap)
+                    self._add(Flat(plane, (path,), thickness), "open outline", look, content, path.gap)
                 else:
                     lines.append(path)
             if lines:
                 many = "1 line" if len(lines) == 1 else f"{len(lines):,} lines"
-                self._add(Flat(pile.frame, tuple(lines), thickness), many, look, key, content, math.inf)
+                self._add(Flat(plane, tuple(lines), thickness), many, look, content, math.inf)
         if len(closed) <= MOST_APART:
             for found, name in closed:
-                self._add(found, name, look, key, content)
+                self._add(found, name, look, content)
             return
         together: dict[tuple[float, bool, Any, float], list[Subpath]] = defaultdict(list)
         for found, _ in closed:
             together[found.thickness, found.fill, found.rule, found.width] += found.paths
         for (thickness, fill, rule, width), paths in together.items():
-            whole = Flat(pile.frame, tuple(paths), thickness, fill, rule, width)
-            self._add(whole, f"{len(paths):,} outlines", look, key, content)
+            whole = Flat(plane, tuple(paths), thickness, fill, rule, width)
+            self._add(whole, f"{len(paths):,} outlines", look, content)
 
-    def _add(
-        self, found: Flat, name: str, look: Look, key: _FrameKey, content: Content, gap: float = 0.0
-    ) -> None:  # fmt: skip
-        sheet = self._sheets.setdefault((self._blocks, key), len(self._sheets))
+    def _add(self, found: Flat, name: str, look: Look, content: Content, gap: float = 0.0) -> None:
+        sheet = self._sheets.setdefault((self._blocks, found.plane), len(self._sheets))
         # JSON knows no infinity: a run of lines that was never meant to close has a gap beyond any tolerance.
         drawn = Drawn(
             fill=found.fill, stroke=found.width, closed=not gap and found.width == 0, gap=min(gap, 1e300),
@@ -179,7 +175,7 @@ class Collector:
         index, (x, y) = self._sketch.add(found.shape(), f"{look.layer}: {name}", "outline", look.layer, look.colour, drawn)
         place = np.eye(4)
         place[:2, 3] = x, y
-        content.parts.append((index, found.frame @ place))
+        content.parts.append((index, frame_of(found.plane) @ place))
 
     def _faces(self, look: Look, faces: list[list[tuple[float, float, float]]], content: Content) -> None:
         points = np.array([point for corners in faces for point in corners])
@@ -232,9 +228,13 @@ def _nearly(path: Subpath) -> bool:
 
 
 def _sound(found: Flat) -> bool:
-    numbers = [*(v for path in found.paths for v in path.start), found.thickness, found.width]
-    return (
-        bool(np.isfinite(found.frame).all() and np.abs(found.frame).max() < 1e15)
-        and all(abs(v) < 1e15 for v in numbers)
-        and all(abs(v) < 1e15 for path in found.paths for _, values in path.segments for v in values)
-    )
+    """Whether all numbers are those of a drawing; what is not a number compares as false."""
+    if not all(abs(value) < _REASON for value in (*found.plane, found.thickness, found.width)):
+        return False
+    for path in found.paths:
+        if not all(abs(value) < _REASON for value in path.start):
+            return False
+        for _, values in path.segments:
+            if not max(map(abs, values)) < _REASON or any(value != value for value in values):
+                return False
+    return True

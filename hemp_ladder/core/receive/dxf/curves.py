@@ -8,6 +8,7 @@ height. What is in world coordinates and lies level is drawn at its height.
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -21,11 +22,26 @@ from hemp_ladder.core.drawn.shape import Shape, Stroke
 SAME = 1e-9
 
 
-@dataclass(frozen=True)
-class Flat:
-    """Subpaths in a plane (4 x 4 to the coordinates around), how high they are by themselves, and what they are."""
+#: An extrusion direction and an elevation along it.
+Plane = tuple[float, float, float, float]
 
-    frame: NDArray[np.float64]
+
+@lru_cache(maxsize=1024)
+def frame_of(plane: Plane) -> NDArray[np.float64]:
+    """4 x 4 from the plane to the coordinates around it; not to be changed."""
+    ocs = OCS(Vec3(plane[:3]))
+    frame = np.eye(4)
+    if ocs.transform:
+        frame[:3, 0], frame[:3, 1], frame[:3, 2] = ocs.ux.xyz, ocs.uy.xyz, ocs.uz.xyz
+    frame[:3, 3] = frame[:3, 2] * plane[3]
+    return frame
+
+
+@dataclass(slots=True)
+class Flat:
+    """Subpaths in a plane, how high they are by themselves, and what they are."""
+
+    plane: Plane
     paths: tuple[Subpath, ...]
     thickness: float = 0.0
     fill: bool = False
@@ -50,13 +66,11 @@ def flat(entity: Any) -> Flat | None:
     return reader(entity) if reader else None
 
 
-def _frame(entity: Any, elevation: float) -> NDArray[np.float64]:
-    ocs = OCS(Vec3(entity.dxf.get("extrusion", (0, 0, 1))))
-    frame = np.eye(4)
-    if ocs.transform:
-        frame[:3, 0], frame[:3, 1], frame[:3, 2] = ocs.ux.xyz, ocs.uy.xyz, ocs.uz.xyz
-    frame[:3, 3] = frame[:3, 2] * elevation
-    return frame
+def _frame(entity: Any, elevation: float) -> Plane:
+    if not entity.dxf.hasattr("extrusion"):
+        return 0.0, 0.0, 1.0, float(elevation)
+    x, y, z = Vec3(entity.dxf.extrusion).xyz
+    return round(x, 12), round(y, 12), round(z, 12), float(elevation)
 
 
 def _thickness(entity: Any) -> float:
@@ -147,10 +161,8 @@ def spline(tool: Any, closed: bool) -> Subpath:
     return path
 
 
-def _level_frame(height: float) -> NDArray[np.float64]:
-    frame = np.eye(4)
-    frame[2, 3] = height
-    return frame
+def _level_frame(height: float) -> Plane:
+    return 0.0, 0.0, 1.0, float(height)
 
 
 def bulged(points: list[tuple[float, float, float]], closed: bool) -> Subpath:
