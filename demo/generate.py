@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from demo import davit, house, lantern, shed
+from demo import davit, house, lantern, shed, sign, site_drawing
 from demo.document import mirror_placement
 
 HERE = Path(__file__).resolve().parent
@@ -16,6 +16,9 @@ def main() -> None:
         "keepers-house.ifc": lambda path: house.build().write(path),
         "boat-shed.ifc": lambda path: shed.build().write(path),
         "quay-davit.igs": lambda path: davit.build().write_iges(path, "IN"),
+        "site-drawing.dxf": site_drawing.write,
+        "harbour-sign.svg": sign.write_sign,
+        "light-stencil.svg": sign.write_stencil,
     }
     for name, write in writers.items():
         path = HERE / name

@@ -14,12 +14,12 @@ def json_bytes(view: BaseModel) -> bytes:
     return TypeAdapter(type(view)).dump_json(view)
 
 
-def pack(data: bytes) -> bytes:
-    return gzip.compress(data, _LEVEL, mtime=0)
+def packed_json(view: BaseModel) -> bytes:
+    return gzip.compress(json_bytes(view), _LEVEL, mtime=0)
 
 
 def packed_answer(packed: bytes, request: Request) -> Response:
-    """What `pack` gave, as it is, or unpacked for a client that does not say it can."""
+    """What `packed_json` gave, as it is, or unpacked for a client that does not say it can."""
     if "gzip" not in request.headers.get("accept-encoding", ""):
         return Response(gzip.decompress(packed), media_type="application/json")
     return Response(packed, media_type="application/json", headers={"Content-Encoding": "gzip"})

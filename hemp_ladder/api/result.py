@@ -1,5 +1,6 @@
 """The decisions in force, worked out over whatever meshes are there."""
 
+from collections import Counter
 from typing import Any
 
 import numpy as np
@@ -8,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.api.overview import finding_view, material_view, planned
 from hemp_ladder.api.structure import part_view
-from hemp_ladder.api.views import DressView, FittedView, PartResult, ResultView
+from hemp_ladder.api.views import DrawnView, DressView, FittedView, PartResult, ResultView
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet.review import review_meshes
@@ -50,6 +51,7 @@ def result(session: Session, job_id: int) -> ResultView:
         ],
         dress_of=now.sorted.dress_of.tolist(), layers=now.sorted.layers, layer_of=now.sorted.layer_of.tolist(),
         materials=[material_view(find(id_)) for id_ in now.sorted.materials()],
+        drawn=_drawn(now),
         triangles=sum((part.triangles or 0) * count for part, count in used),
         vertices=sum((part.vertices or 0) * count for part, count in used),
         triangles_before=_triangles(before, times, parts) if before else None,
@@ -63,6 +65,16 @@ def result(session: Session, job_id: int) -> ResultView:
     )  # fmt: skip
 
 
+def _drawn(now: Plan) -> DrawnView:
+    shaped = now.taken.shaped
+    roles = Counter(shaped.roles.values())
+    flat = sum(1 for part in shaped.roles if part in shaped.solids and not shaped.solids[part].height)
+    return DrawnView(
+        outlines=len(shaped.roles), solid=roles["solid"] - flat + roles["joined"], flat=flat, holes=roles["hole"],
+        waiting=roles["waiting"], lines=roles["line"],
+    )  # fmt: skip
+
+
 def _sources(now: Plan) -> list[FittedView]:
     views = []
     for piece, source in zip(now.model.pieces, now.fitted.sources, strict=True):
@@ -71,7 +83,7 @@ def _sources(now: Plan) -> list[FittedView]:
             FittedView(
                 ref=piece.ref, matrix=source.matrix.T.reshape(-1).tolist(), unit=source.unit,
                 declared_unit=piece.model.unit, up=source.up, size=(box[1] - box[0]).tolist(),
-                middle=box.mean(axis=0).tolist(),
+                middle=box.mean(axis=0).tolist(), paged=piece.model.page is not None, sized=piece.model.sized,
             )
         )  # fmt: skip
     return views

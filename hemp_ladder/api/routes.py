@@ -13,9 +13,9 @@ from fastapi.responses import JSONResponse, Response, StreamingResponse
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
-from hemp_ladder.api import choosing, overview, result, structure
+from hemp_ladder.api import choosing, outlines, overview, result, structure
 from hemp_ladder.api.events import Bell
-from hemp_ladder.api.large import json_bytes, packed_answer
+from hemp_ladder.api.large import json_bytes, packed_answer, packed_json
 from hemp_ladder.api.problems import problem
 from hemp_ladder.api.views import (
     DecisionsIn,
@@ -27,6 +27,7 @@ from hemp_ladder.api.views import (
     JobView,
     LibraryView,
     NewJob,
+    OutlinesView,
     NewSource,
     OfferIn,
     PlanView,
@@ -141,6 +142,14 @@ def get_structure(job_id: int, request: Request) -> Response:
     with session() as s:
         models = _models(s, job_id, outlines=True)
     return packed_answer(structure.structure(models), request)
+
+
+@router.get("/jobs/{job_id}/outlines", response_model=OutlinesView)
+def get_outlines(job_id: int, request: Request) -> Response:
+    """What was drawn, on the plan: outlines with what becomes of each."""
+    with session() as s:
+        _models(s, job_id)
+        return packed_answer(packed_json(outlines.outlines_view(s, job_id)), request)
 
 
 @router.get("/jobs/{job_id}/details")

@@ -5,7 +5,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from hemp_ladder.api.large import json_bytes, pack
+from hemp_ladder.api.large import packed_json
 from hemp_ladder.api.views import (
     DetailsView,
     PartView,
@@ -53,7 +53,7 @@ def structure(models: Models) -> bytes:
         colours=model.colours(),
         styles=_styles(model),
     )  # fmt: skip
-    return pack(json_bytes(view))
+    return packed_json(view)
 
 
 def _world(model: Joined) -> str:

@@ -6,6 +6,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.drawn.resolve import Role
 from hemp_ladder.core.fit.settings import Axis
 from hemp_ladder.core.receive.settings import TakeBy
 from hemp_ladder.core.ship.settings import Group
@@ -222,6 +223,45 @@ class TallyView(BaseModel):
     off: bool = Field(description="switched off in the file")
 
 
+class OutlineView(BaseModel):
+    """One placed outline on the plan. Lengths in metres; `counts` are points of its rings, in order."""
+
+    part: int
+    name: str
+    ref: str = Field(description="what decisions call it")
+    source: str
+    layer: str | None
+    colour: str | None
+    role: Role
+    filled: bool
+    stroke: float
+    height: float | None
+    base: float | None
+    wall: float
+    gap: float | None = Field(description="between its ends, where it nearly closes")
+    counts: list[int]
+    closed: list[bool]
+
+
+class ThinView(BaseModel):
+    """A place where a wall is thinner than the nozzle: where on the plan, and how wide, in metres."""
+
+    x: float
+    y: float
+    width: float
+    part: int
+
+
+class OutlinesView(BaseModel):
+    """Outlines on the plan; `points` is base 64 of float32 (n, 2), around the middle of the box."""
+
+    shapes: list[OutlineView]
+    total: int = Field(description="outlines there are, of which the largest are shown")
+    box: list[list[float]]
+    points: str
+    thin: list[ThinView]
+
+
 class PlanView(BaseModel):
     """The plan in metres after Fit: for every placement four corners of its box, as base 64 of float32 (p, 4, 2)."""
 
@@ -256,6 +296,8 @@ class FittedView(BaseModel):
     up: str
     size: list[float] = Field(description="in metres, X, Y and Z after Fit")
     middle: list[float]
+    paged: bool = Field(description="drawn on a page, whose width can be stated")
+    sized: bool = Field(description="the file says how large it is, though its unit has no name")
 
 
 class PartResult(BaseModel):
@@ -320,6 +362,17 @@ class DressView(BaseModel):
     face_slots: list[list[int]]
 
 
+class DrawnView(BaseModel):
+    """Of what was drawn as outlines, how many are what."""
+
+    outlines: int = 0
+    solid: int = 0
+    flat: int = 0
+    holes: int = 0
+    waiting: int = 0
+    lines: int = 0
+
+
 class ResultView(BaseModel):
     """The decisions in force, worked out.
 
@@ -342,6 +395,7 @@ class ResultView(BaseModel):
     layers: list[str | None]
     layer_of: list[int]
     materials: list[MaterialView]
+    drawn: DrawnView
     triangles: int
     vertices: int
     triangles_before: int | None

@@ -292,3 +292,8 @@ def names(words: Sequence[str]) -> str:
     """The first few, and how many more."""
     shown = ", ".join(clip(word, 40) for word in words[:_NAMED])
     return f"{shown} and {len(words) - _NAMED:,} more" if len(words) > _NAMED else shown
+
+
+def plural(count: int, word: str, several: str = "") -> str:
+    """`1 part`, `1,200 parts`; `several` where it is no mere s."""
+    return f"{count:,} {word if count == 1 else several or word + 's'}"

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.drawn.preview import Preview, read_preview
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.join import Given, Joined, join
 from hemp_ladder.core.model import Colour, Drawn, MapPlace, Model, Node, Part, Tags
@@ -96,6 +97,15 @@ def load(key: str) -> Model:
 def load_joined(sources: tuple[tuple[str, str, str], ...]) -> Joined:
     """The models of several sources, given as (ref, name, model key), as one; not to be changed."""
     return join([Given(ref, name, load(key)) for ref, name, key in sources])
+
+
+@recent(8, is_outline)
+def load_preview(key: str) -> Preview | None:
+    """The outlines of a model's drawn parts as lines on a plan; None where it has none."""
+    try:
+        return read_preview(blobs.get(f"previews/{key}"))
+    except KeyError:
+        return None
 
 
 def load_details(key: str, block: int) -> list[Any]:

@@ -126,6 +126,7 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
         shape=lambda part_key, data: blobs.put(f"shapes/{part_key}", data),
         stage=on_stage, outline=on_outline, opened=on_opened,
         details=lambda number, data: blobs.put(f"details/{key}-{number}", data),
+        preview=lambda data: blobs.put(f"previews/{key}", data),
     )  # fmt: skip
     with tempfile.TemporaryDirectory() as folder, Crew(1) as crew:
         laid = []

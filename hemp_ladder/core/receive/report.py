@@ -33,6 +33,9 @@ class Report(Protocol):
     def details(self, data: bytes) -> None:
         """The next block of properties, for `Model.details`."""
 
+    def preview(self, data: bytes) -> None:
+        """Outlines of drawn parts as lines on a plan (`core/drawn/preview.py`)."""
+
     def about(self, entity: int) -> None:
         """Which entity is handed to native code next, should that be the last that is heard."""
 
@@ -47,6 +50,7 @@ class Kept:
         self.stages: list[tuple[str, int]] = []
         self.outlines: list[Model] = []
         self.blocks: list[bytes] = []
+        self.previews: list[bytes] = []
         self.suspects: list[int] = []
 
     def stage(self, name: str, count: int) -> None:
@@ -60,6 +64,9 @@ class Kept:
 
     def details(self, data: bytes) -> None:
         self.blocks.append(data)
+
+    def preview(self, data: bytes) -> None:
+        self.previews.append(data)
 
     def about(self, entity: int) -> None:
         self.suspects.append(entity)

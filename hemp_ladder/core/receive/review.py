@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 
-from hemp_ladder.core.findings import Finding, Offer, finding, names
+from hemp_ladder.core.findings import Finding, Offer, finding, names, plural
 from hemp_ladder.core.join import as_joined
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.take import later_copies
@@ -21,6 +21,8 @@ SMALLEST_METRES, LARGEST_METRES = 2e-3, 5e3
 #: From ten kilometres on, the 32 bit numbers of renderers are off by half a millimetre and more.
 FAR_METRES = 1e4
 _LIKELY = ("mm", "cm", "m", "in", "ft")
+_LIKELY_OF = {"SVG": ("px", "mm", "pt", "cm", "in")}
+_NAMES = [(unit.name.partition(" (")[0], unit.metres) for unit in UNITS.values()]
 #: Formats in which shapes have no names at all, or hardly ever, which is no fault of the file.
 _NAMELESS = {"BREP", "SVG", "DXF"}
 _ORDER = {"error": 0, "warning": 1, "note": 2}
@@ -42,33 +44,30 @@ def _seen(model: Model) -> list[int]:
     return [index for index in sorted(used) if model.parts[index].faces]
 
 
-def plural(count: int, word: str, several: str = "") -> str:
-    return f"{count:,} {word if count == 1 else several or word + 's'}"
-
-
 def _unit(model: Model) -> Iterator[Finding]:
     if not any(part.faces for part in model.parts):
         yield finding("empty-model", model.format, "The file holds no surface, only structure or curves.")
         return
     largest = float(np.ptp(model.box, axis=0).max() * float(model.metres_per_coordinate))
     assumed = UNITS[model.unit].metres if model.unit else model.metres_per_coordinate
-    sizes = {code: largest * float(UNITS[code].metres / assumed) for code in _LIKELY if code != model.unit}
+    likely = _LIKELY_OF.get(model.format, _LIKELY)
+    sizes = {code: largest * float(UNITS[code].metres / assumed) for code in likely if code != model.unit}
     offers = [Offer(f"It is {code}: {say_metric(size)}", "state-unit", {"unit": code}) for code, size in sizes.items()]
     told = ", ".join(f"{say_metric(size)} in {code}" for code, size in sizes.items())
     if model.unit is None and not model.sized and not any(item.code == "unit-odd" for item in model.findings):
-        taken = next((unit.name for unit in UNITS.values() if unit.metres == model.metres_per_coordinate), "") + "s"
+        taken = next((name + "s" for name, unit in _NAMES if unit == model.metres_per_coordinate), "its own numbers")
         yield finding(
             "unit-missing", model.format,
             f"The file declares no unit of length; {taken} are taken. At its largest it would be {told}.",
             offers=offers,
         )  # fmt: skip
     elif not SMALLEST_METRES <= largest <= LARGEST_METRES:
-        likely = [
+        sensible = [
             o for o, size in zip(offers, sizes.values(), strict=True) if SMALLEST_METRES <= size <= LARGEST_METRES
         ]
         yield finding(
             "unit-doubtful", model.format,
-            f"The model is {say_metric(largest)} at its largest. It would be {told}.", offers=likely,
+            f"The model is {say_metric(largest)} at its largest. It would be {told}.", offers=sensible,
         )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.drawn.curves import Points, Subpath, bounds
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
+from hemp_ladder.core.drawn.preview import write_preview
 from hemp_ladder.core.drawn.shape import Shape, shift, write_drawn
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Colour, Drawn, Part
@@ -30,11 +31,17 @@ class Sketch:
     crossing: list[int] = field(default_factory=list)
     refs: set[str] = field(default_factory=set)
     _rings: list[list[Points]] = field(default_factory=list)
+    _lines: list[list[tuple[Points, bool]]] = field(default_factory=list)
 
     def append(self, part: Part) -> None:
         """A part that is no outline."""
         self.parts.append(part)
         self._rings.append([])
+        self._lines.append([])
+
+    def preview(self) -> bytes:
+        """All outlines as lines on a plan."""
+        return write_preview(self._lines)
 
     def add(
         self, shape: Shape, name: str, kind: str, layer: str | None, colour: Colour | None, drawn: Drawn
@@ -57,7 +64,10 @@ class Sketch:
             )
         )  # fmt: skip
         encloses = drawn.fill or drawn.closed
-        self._rings.append([_rough(path) for path in shape.on_sheet] if encloses else [])
+        rough = [_rough(path) for path in shape.on_sheet]
+        self._rings.append(rough if encloses else [])
+        closed = [path.closed or drawn.fill for path in shape.subpaths]
+        self._lines.append([(line - [x, y], shut) for line, shut in zip(rough, closed, strict=True)])
         return index, (x, y)
 
     def finish(self, drawn_first: bool = True) -> None:

@@ -18,6 +18,7 @@ export type Source = Views["SourceView"];
 export type Offer = Views["OfferView"];
 export type Tally = Views["TallyView"];
 export type Plan = Views["PlanView"];
+export type Outlines = Views["OutlinesView"];
 export type Uploaded = Views["Uploaded"];
 
 export const api = createClient<paths>({ baseUrl: "/" });

@@ -220,6 +220,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/outlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Outlines
+         * @description What was drawn, on the plan: outlines with what becomes of each.
+         */
+        get: operations["get_outlines_api_jobs__job_id__outlines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/plan": {
         parameters: {
             query?: never;
@@ -582,6 +602,12 @@ export interface components {
              * @default {
              *       "also": [],
              *       "choices": [],
+             *       "drawn": {
+             *         "close": 0,
+             *         "nozzle": 0,
+             *         "rows": [],
+             *         "thicken": false
+             *       },
              *       "without": [],
              *       "without_copies": false
              *     }
@@ -666,6 +692,71 @@ export interface components {
             sets: components["schemas"]["PropertySetView"][];
         };
         /**
+         * DrawnSettings
+         * @description How drawings and vector art become solid.
+         */
+        DrawnSettings: {
+            /**
+             * Close
+             * @description open outlines whose ends are no farther apart than this, in metres, count as closed
+             * @default 0
+             */
+            close: number;
+            /**
+             * Nozzle
+             * @description walls thinner than this, in metres, are looked for; 0 looks for none
+             * @default 0
+             */
+            nozzle: number;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["Shaping"][];
+            /**
+             * Thicken
+             * @description walls that are too thin are made as wide as the nozzle
+             * @default false
+             */
+            thicken: boolean;
+        };
+        /**
+         * DrawnView
+         * @description Of what was drawn as outlines, how many are what.
+         */
+        DrawnView: {
+            /**
+             * Flat
+             * @default 0
+             */
+            flat: number;
+            /**
+             * Holes
+             * @default 0
+             */
+            holes: number;
+            /**
+             * Lines
+             * @default 0
+             */
+            lines: number;
+            /**
+             * Outlines
+             * @default 0
+             */
+            outlines: number;
+            /**
+             * Solid
+             * @default 0
+             */
+            solid: number;
+            /**
+             * Waiting
+             * @default 0
+             */
+            waiting: number;
+        };
+        /**
          * DressView
          * @description What some placements wear: materials, the rule that gave each (-1 source, -2 nothing), faces by slot.
          */
@@ -713,6 +804,11 @@ export interface components {
             parts?: {
                 [key: string]: components["schemas"]["FacetOverride"];
             };
+            /**
+             * Segments
+             * @description of drawn curves: segments each, instead of chord error and angle
+             */
+            segments?: number | null;
         };
         /**
          * FileIn
@@ -815,6 +911,11 @@ export interface components {
             matrix: number[];
             /** Middle */
             middle: number[];
+            /**
+             * Paged
+             * @description drawn on a page, whose width can be stated
+             */
+            paged: boolean;
             /** Ref */
             ref: string;
             /**
@@ -822,10 +923,28 @@ export interface components {
              * @description in metres, X, Y and Z after Fit
              */
             size: number[];
+            /**
+             * Sized
+             * @description the file says how large it is, though its unit has no name
+             */
+            sized: boolean;
             /** Unit */
             unit: string | null;
             /** Up */
             up: string;
+        };
+        /**
+         * Footing
+         * @description What something stands on: its base is the top of that.
+         */
+        Footing: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "colour" | "part";
+            /** Match */
+            match: string;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1010,6 +1129,70 @@ export interface components {
             };
         };
         /**
+         * OutlineView
+         * @description One placed outline on the plan. Lengths in metres; `counts` are points of its rings, in order.
+         */
+        OutlineView: {
+            /** Base */
+            base: number | null;
+            /** Closed */
+            closed: boolean[];
+            /** Colour */
+            colour: string | null;
+            /** Counts */
+            counts: number[];
+            /** Filled */
+            filled: boolean;
+            /**
+             * Gap
+             * @description between its ends, where it nearly closes
+             */
+            gap: number | null;
+            /** Height */
+            height: number | null;
+            /** Layer */
+            layer: string | null;
+            /** Name */
+            name: string;
+            /** Part */
+            part: number;
+            /**
+             * Ref
+             * @description what decisions call it
+             */
+            ref: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "solid" | "hole" | "joined" | "line" | "waiting";
+            /** Source */
+            source: string;
+            /** Stroke */
+            stroke: number;
+            /** Wall */
+            wall: number;
+        };
+        /**
+         * OutlinesView
+         * @description Outlines on the plan; `points` is base 64 of float32 (n, 2), around the middle of the box.
+         */
+        OutlinesView: {
+            /** Box */
+            box: number[][];
+            /** Points */
+            points: string;
+            /** Shapes */
+            shapes: components["schemas"]["OutlineView"][];
+            /** Thin */
+            thin: components["schemas"]["ThinView"][];
+            /**
+             * Total
+             * @description outlines there are, of which the largest are shown
+             */
+            total: number;
+        };
+        /**
          * PartResult
          * @description A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed.
          */
@@ -1144,6 +1327,16 @@ export interface components {
              * @default []
              */
             choices: components["schemas"]["Choice"][];
+            /**
+             * @description how drawings and vector art become solid
+             * @default {
+             *       "close": 0,
+             *       "nozzle": 0,
+             *       "rows": [],
+             *       "thicken": false
+             *     }
+             */
+            drawn: components["schemas"]["DrawnSettings"];
             region?: components["schemas"]["Region"] | null;
             /**
              * Without
@@ -1208,6 +1401,7 @@ export interface components {
             cut_parts: components["schemas"]["PartView"][];
             /** Decisions Id */
             decisions_id: number;
+            drawn: components["schemas"]["DrawnView"];
             /** Dress Of */
             dress_of: number[];
             /** Dresses */
@@ -1282,6 +1476,52 @@ export interface components {
             material: string;
         };
         /**
+         * Shaping
+         * @description One row: what is said of a layer, a colour or a shape. What is left out follows the rows above it.
+         *
+         *     A row about a shape has the say over one about its colour, that over one
+         *     about its layer, and that over one about all; of equals the last.
+         */
+        Shaping: {
+            /** Areas */
+            areas?: ("written" | "united" | "alternating") | null;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "all" | "layer" | "colour" | "part";
+            /**
+             * Hand
+             * @description whatever the rule says of it
+             */
+            hand?: ("solid" | "hole") | null;
+            /**
+             * Height
+             * @description how high, in metres; 0 for a flat sheet
+             */
+            height?: number | null;
+            /**
+             * Match
+             * @default
+             */
+            match: string;
+            on?: components["schemas"]["Footing"] | null;
+            /** Side */
+            side?: ("outward" | "inward" | "both") | null;
+            /** Source */
+            source?: string | null;
+            /**
+             * Stroke
+             * @description width of a drawn line, whatever its scale, in metres
+             */
+            stroke?: number | null;
+            /**
+             * Wall
+             * @description a ring of this width along the outline instead of its area, in metres; 0 for none
+             */
+            wall?: number | null;
+        };
+        /**
          * ShipSettings
          * @description The target the job ships to next.
          */
@@ -1316,6 +1556,13 @@ export interface components {
          */
         SourceFit: {
             /**
+             * Measured
+             * @description what the width is of
+             * @default artwork
+             * @enum {string}
+             */
+            measured: "artwork" | "page";
+            /**
              * Move
              * @description then moved by this, in metres, Z up
              * @default [
@@ -1345,6 +1592,11 @@ export interface components {
              * @description axis that points up in the source; none: as declared
              */
             up?: ("x" | "-x" | "y" | "-y" | "z" | "-z") | null;
+            /**
+             * Width
+             * @description scaled so that it is so wide along its own X, in metres; whatever its unit
+             */
+            width?: number | null;
         };
         /**
          * SourceView
@@ -1483,6 +1735,20 @@ export interface components {
              * @description axis that points up in the file; none: the format's custom
              */
             up?: ("x" | "-x" | "y" | "-y" | "z" | "-z") | null;
+        };
+        /**
+         * ThinView
+         * @description A place where a wall is thinner than the nozzle: where on the plan, and how wide, in metres.
+         */
+        ThinView: {
+            /** Part */
+            part: number;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** Uploaded */
         Uploaded: {
@@ -1900,6 +2166,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_outlines_api_jobs__job_id__outlines_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlinesView"];
                 };
             };
             /** @description Validation Error */

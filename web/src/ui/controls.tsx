@@ -1,6 +1,8 @@
 import { Select as RadixSelect, Slider as RadixSlider, ToggleGroup } from "radix-ui";
 import { type ButtonHTMLAttributes, type ReactNode, useEffect, useState } from "react";
 
+import { metric, readLength } from "./format";
+
 /** A push button; `main` for the one thing to do here, `quiet` inside text and rows. */
 export function Button({
   main,
@@ -244,6 +246,49 @@ export function NumberField({
       />
       <span className="text-[12px] whitespace-nowrap text-ink-soft">{unit}</span>
     </span>
+  );
+}
+
+/** A length that may be left empty; taken when it is left or Enter is pressed. A bare number is millimetres. */
+export function LengthField({
+  label,
+  value,
+  empty,
+  onSet,
+  className = "",
+}: {
+  label: string;
+  value: number | null;
+  empty: string;
+  onSet: (value: number | null) => void;
+  className?: string;
+}) {
+  const [text, setText] = useState<string | null>(null);
+  const read = text?.trim() ? readLength(text) : null;
+  const wrong = !!text?.trim() && (read === null || read < 0);
+  const enter = () => {
+    if (text === null || wrong) return;
+    setText(null);
+    if (read !== value) onSet(read);
+  };
+  return (
+    <input
+      aria-label={label}
+      aria-invalid={wrong}
+      placeholder={empty}
+      value={text ?? (value === null ? "" : metric(value))}
+      onChange={(event) => setText(event.target.value)}
+      onFocus={(event) => event.target.select()}
+      onBlur={enter}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") enter();
+        if (event.key === "Escape" && text !== null) {
+          event.stopPropagation();
+          setText(null);
+        }
+      }}
+      className={`min-w-0 rounded-md border bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft ${wrong ? "border-signal" : "border-line"} ${className}`}
+    />
   );
 }
 

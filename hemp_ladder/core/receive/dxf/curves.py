@@ -290,7 +290,7 @@ def _boundary(boundary: Any) -> list[Subpath]:
 def _edge(edge: Any) -> Subpath | None:
     kind = type(edge).__name__
     if kind == "LineEdge":
-        return polyline([edge.start[:2], edge.end[:2]], False)
+        return polyline([(edge.start[0], edge.start[1]), (edge.end[0], edge.end[1])], False)
     if kind == "SplineEdge":
         return spline(edge.construction_tool(), False)
     centre = edge.center

@@ -11,7 +11,7 @@ from ezdxf import recover
 from ezdxf.lldxf.const import DXFError
 
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.findings import Finding, clip, finding, names
+from hemp_ladder.core.findings import Finding, clip, finding, names, plural
 from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.model import Model, Node
 from hemp_ladder.core.receive.boxes import whole_box
@@ -40,6 +40,7 @@ def read_dxf(path: Path, report: Report) -> Model:
         report.stage("translating", 0)
         tree = _Tree(doc, report)
         tree.grow()
+        report.preview(tree.sketch.preview())
     metres = INSUNITS.get(int(doc.header.get("$INSUNITS", 0) or 0))
     model = Model(
         format="DXF", schema=doc.dxfversion, writer="", unit=code_of(metres) if metres else None, up="z",
@@ -76,7 +77,7 @@ def _open(path: Path) -> tuple[Any, list[Finding]]:
         ) from error
     lost = [clip(item.message, 80) for item in [*auditor.errors, *auditor.fixes]]
     told = f": {names(lost)}" if lost else ""
-    found.append(finding("recovered", "DXF", f"The file was damaged and put in order; {len(lost):,} things were mended or lost{told}."))
+    found.append(finding("recovered", "DXF", f"The file was damaged and put in order; {plural(len(lost), 'thing was', 'things were')} mended or lost{told}."))
     return doc, found
 
 
@@ -166,12 +167,11 @@ def _noticed(tree: _Tree, doc: Any, model: Model) -> list[Finding]:
     found: list[Finding] = []
     noticed = tree.noticed
     if noticed.unread:
-        many = sum(noticed.unread.values())
         told = ", ".join(f"{count:,} {kind}" for kind, count in sorted(noticed.unread.items()))
-        found.append(finding("unread-bodies", told, f"{many:,} {'body' if many == 1 else 'bodies'} could not be read: {told}."))
+        found.append(finding("unread-bodies", told, f"{plural(sum(noticed.unread.values()), 'body', 'bodies')} could not be read: {told}."))
     if tree.missing:
         told = names(list(tree.missing))
-        found.append(finding("unplaced-blocks", told, f"{sum(tree.missing.values()):,} inserts name blocks that are not in the file: {told}."))
+        found.append(finding("unplaced-blocks", told, f"{plural(sum(tree.missing.values()), 'insert names a block', 'inserts name blocks')} that {'is' if len(tree.missing) == 1 else 'are'} not in the file: {told}."))
     if tree.circles:
         told = names(list(tree.circles))
         found.append(finding("unplaced-blocks", told, f"A block contains itself: {told}. It was placed once and not again inside."))
@@ -179,15 +179,15 @@ def _noticed(tree: _Tree, doc: Any, model: Model) -> list[Finding]:
         found.append(finding("unplaced-blocks", "DXF", f"Blocks in blocks come to more than {MOST_NODES:,} things. The rest is not in the model."))
     if noticed.failed:
         told = names(noticed.failed)
-        found.append(finding("unreadable-entity", told, f"{len(noticed.failed):,} entities could not be used: {told}."))
+        found.append(finding("unreadable-entity", told, f"{plural(len(noticed.failed), 'entity', 'entities')} could not be used: {told}."))
     if noticed.smooth:
         told = names(noticed.smooth)
         found.append(finding("smooth-mesh", told, f"Meshes that ask to be shown smooth: {told}."))
     if noticed.hidden:
-        found.append(finding("hidden-elements", "DXF", f"{noticed.hidden:,} entities are marked as invisible."))
+        found.append(finding("hidden-elements", "DXF", f"{plural(noticed.hidden, 'entity is', 'entities are')} marked as invisible."))
     layouts = [name for name in doc.layouts.names() if name != "Model" and len(doc.layouts.get(name)) > 1]
     if layouts:
-        found.append(finding("other-layouts", names(layouts), f"Beside model space it has {len(layouts):,} layouts: {names(layouts)}."))
+        found.append(finding("other-layouts", names(layouts), f"Beside model space it has {plural(len(layouts), 'layout')}: {names(layouts)}."))
     if tree.sketch.crossing:
         parts = tree.sketch.crossing
         refs = names([model.parts[i].ref for i in parts])

@@ -7,7 +7,7 @@ import numpy as np
 
 from hemp_ladder.core.drawn.curves import Affine
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.findings import Finding, clip, finding, names
+from hemp_ladder.core.findings import Finding, clip, finding, names, plural
 from hemp_ladder.core.model import Drawn, Model, Node
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sketch import Sketch
@@ -41,6 +41,7 @@ def read_svg(path: Path, report: Report) -> Model:
         if len(placed) % 500 == 0:
             report.stage("parts", len(placed))
     sketch.finish()
+    report.preview(sketch.preview())
     model = _model(walk.groups, sketch, placed, frame)
     model.findings = _noticed(document, walk, sketch, model)
     model.hidden = []
@@ -155,11 +156,11 @@ def _noticed(document: Document, walk: Walk, sketch: Sketch, model: Model) -> li
     found: list[Finding] = []
     if walk.texts:
         told = names([f"“{clip(text, 30)}”" for text in walk.texts])
-        count = "1 piece of text is" if len(walk.texts) == 1 else f"{len(walk.texts):,} pieces of text are"
+        count = plural(len(walk.texts), "piece of text is", "pieces of text are")
         found.append(finding("live-text", told, f"{count} letters to be set in a font, no outlines: {told}."))
     pictures = walk.noticed.pop("image", 0)
     if pictures:
-        many = "1 bitmap is" if pictures == 1 else f"{pictures:,} bitmaps are"
+        many = plural(pictures, "bitmap is", "bitmaps are")
         found.append(finding("bitmap", "image", f"{many} placed in the drawing; there are no outlines in it."))
     outside = [*walk.outside, *walk.styles.outside]
     if document.outside_entities:
@@ -168,10 +169,10 @@ def _noticed(document: Document, walk: Walk, sketch: Sketch, model: Model) -> li
         found.append(finding("outside-link", names(outside), f"It reaches outside for {names(outside)}. It was not followed."))
     if document.foreign:
         told = names([space.rstrip("/").rpartition("/")[2] or space for space in document.foreign])
-        message = f"It holds {sum(document.foreign.values()):,} things of other namespaces: {told}."
+        message = f"It holds {plural(sum(document.foreign.values()), 'thing')} of other namespaces: {told}."
         found.append(finding("foreign-namespaces", names(list(document.foreign)), message))
     if walk.hidden:
-        many = "1 element is" if len(walk.hidden) == 1 else f"{len(walk.hidden):,} elements are"
+        many = plural(len(walk.hidden), "element is", "elements are")
         found.append(finding("hidden-elements", names(walk.hidden), f"{many} hidden in the file: {names(walk.hidden)}."))
     if walk.circles:
         told = names(list(dict.fromkeys(walk.circles)))
@@ -184,12 +185,8 @@ def _noticed(document: Document, walk: Walk, sketch: Sketch, model: Model) -> li
     if sketch.crossing:
         parts = sketch.crossing
         refs = names([model.parts[i].ref for i in parts])
-        found.append(finding("self-crossing", refs, _outlines(len(parts), "crosses itself", "cross themselves", refs), parts=parts))
+        found.append(finding("self-crossing", refs, f"{plural(len(parts), 'outline crosses itself', 'outlines cross themselves')}: {refs}.", parts=parts))
     if model.parts and all(part.drawn and not part.drawn.fill for part in model.parts):
         found.append(finding("strokes-only", "SVG", f"All {len(model.parts):,} shapes are lines of a pen; nothing is filled."))
     model.leftovers = {kind: count for kind, count in sorted(walk.noticed.items()) if count}
     return found
-
-
-def _outlines(count: int, one: str, several: str, refs: str) -> str:
-    return f"1 outline {one}: {refs}." if count == 1 else f"{count:,} outlines {several}: {refs}."

@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import type { Decisions, Result } from "../../api/client";
 import { useBench } from "../../bench";
-import { Button, Fact, NumberField, Select } from "../../ui/controls";
+import { Button, Choice, Fact, LengthField, NumberField, Select } from "../../ui/controls";
 import { box, boxImperial, metric } from "../../ui/format";
 
 const UNITS: [string, string][] = [
@@ -16,12 +16,14 @@ const UNITS: [string, string][] = [
   ["ft", "foot"],
   ["usft", "US survey foot"],
   ["yd", "yard"],
+  ["px", "CSS pixel, 1/96 inch"],
+  ["pt", "point, 1/72 inch"],
 ];
 const AXES = ["z", "y", "x", "-z", "-y", "-x"];
 type FitNow = Decisions["fit"];
 type SourceFit = NonNullable<FitNow["sources"]>[string];
 type Fitted = Result["sources"][number];
-const AS_IT_CAME: SourceFit = { unit: null, up: null, turn: 0, move: [0, 0, 0] };
+const AS_IT_CAME: SourceFit = { unit: null, up: null, width: null, measured: "artwork", turn: 0, move: [0, 0, 0] };
 
 /** Unit, up axis and place of every source, and the size that comes of them. */
 export function Fit() {
@@ -124,12 +126,39 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
               options={[
                 {
                   value: "declared",
-                  label: source.declared_unit ? `as declared: ${source.declared_unit}` : "none declared",
+                  label: source.declared_unit
+                    ? `as declared: ${source.declared_unit}`
+                    : source.sized
+                      ? "as the file says its size"
+                      : "none declared",
                 },
                 ...UNITS.map(([value, word]) => ({ value, label: `${word} (${value})` })),
               ]}
             />
           </label>
+          <div className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+            <span>Width</span>
+            <span className="flex gap-1.5">
+              <LengthField
+                label={`Wanted width of ${suffix}`}
+                value={own.width ?? null}
+                empty="by its unit"
+                className="w-[92px] grow"
+                onSet={(width) => set({ width }, width === null ? "size by its unit" : `${metric(width)} wide`)}
+              />
+              {source.paged && (
+                <Choice
+                  label={`What is so wide of ${suffix}`}
+                  value={own.measured ?? "artwork"}
+                  options={[
+                    { value: "artwork", label: "Artwork" },
+                    { value: "page", label: "Page" },
+                  ]}
+                  onChange={(measured) => set({ measured }, `width is of the ${measured}`)}
+                />
+              )}
+            </span>
+          </div>
           <label className="grid grid-cols-[76px_1fr] items-center gap-2.5">
             Up axis
             <Select

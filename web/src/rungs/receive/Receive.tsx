@@ -3,9 +3,10 @@ import { useState } from "react";
 import { api, needJob } from "../../api/client";
 import { useBench } from "../../bench";
 import { Button } from "../../ui/controls";
-import { count } from "../../ui/format";
+import { count, plural } from "../../ui/format";
 import { AddFiles } from "./AddFiles";
 import { Findings } from "./Findings";
+import { OutlinesBoard } from "./outlines/OutlinesBoard";
 import { SourceCard } from "./SourceCard";
 import { TakeBoard } from "./TakeBoard";
 
@@ -37,8 +38,35 @@ export function Receive() {
         />
       </div>
       <Enters />
+      <Drawn />
       <Findings />
     </div>
+  );
+}
+
+/** How drawings and vector art become solid: only where there are any. */
+function Drawn() {
+  const { result } = useBench();
+  const [open, setOpen] = useState(false);
+  const drawn = result?.drawn;
+  if (!drawn?.outlines) return null;
+  const said = [
+    drawn.flat ? `${count(drawn.flat)} flat` : "",
+    drawn.holes ? plural(drawn.holes, "hole") : "",
+    drawn.lines ? plural(drawn.lines, "line") : "",
+  ].filter(Boolean);
+  return (
+    <section aria-label="Outlines" className="mt-2.5 border-t border-dashed border-line pt-2">
+      <p>
+        <b className="font-semibold">{count(drawn.solid)}</b> of {plural(drawn.outlines, "outline")} solid
+        {drawn.waiting > 0 && <span className="text-signal">, {count(drawn.waiting)} await a height</span>}
+      </p>
+      {said.length > 0 && <p className="text-[12.5px] text-ink-soft">{said.join(", ")}</p>}
+      <Button className="mt-1.5" onClick={() => setOpen(true)}>
+        Outlines and heights…
+      </Button>
+      {open && <OutlinesBoard onClose={() => setOpen(false)} />}
+    </section>
   );
 }
 
@@ -71,7 +99,14 @@ function Enters() {
               decide(
                 (now) => ({
                   ...now,
-                  receive: { choices: [], without: [], also: [], without_copies: false, region: null },
+                  receive: {
+                    ...now.receive,
+                    choices: [],
+                    without: [],
+                    also: [],
+                    without_copies: false,
+                    region: null,
+                  },
                 }),
                 "All enters",
               )

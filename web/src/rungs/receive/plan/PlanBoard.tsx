@@ -6,18 +6,9 @@ import { useBench } from "../../../bench";
 import { Button, Choice } from "../../../ui/controls";
 import { metric } from "../../../ui/format";
 import { drawPlan } from "./draw";
-import {
-  areaOf,
-  crossesItself,
-  fitting,
-  readCorners,
-  type Sheet,
-  type Spot,
-  toMetres,
-  toPixels,
-  written,
-  zoomed,
-} from "./paper";
+import { Nearer } from "./Nearer";
+import { areaOf, crossesItself, readCorners, type Sheet, type Spot, toMetres, toPixels, written } from "./paper";
+import { useSheet } from "./useSheet";
 
 type Region = NonNullable<Decisions["receive"]["region"]>;
 const NEAR = 9;
@@ -41,7 +32,6 @@ export function PlanBoard({
     return new Float32Array(bytes.buffer);
   }, [plan.data]);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [sheet, setSheet] = useState<Sheet | null>(null);
   const [drawing, setDrawing] = useState<Spot[] | null>(null);
   const [moved, setMoved] = useState<Spot[] | null>(null);
   const [pointer, setPointer] = useState<Spot | null>(null);
@@ -49,35 +39,12 @@ export function PlanBoard({
   const kept = (region?.polygon ?? []) as Spot[];
   const ring = drawing ?? moved ?? kept;
   const box = plan.data?.box;
-  const size = box?.flat().join();
-
-  useEffect(() => {
-    if (!size || !canvas.current) return;
-    const flat = size.split(",").map(Number);
-    const frame = canvas.current.parentElement!;
-    const watch = new ResizeObserver(() => {
-      const { clientWidth: width, clientHeight: height } = frame;
-      setSheet((now) => (now ? { ...now, width, height } : fitting([flat.slice(0, 2), flat.slice(2)], width, height)));
-    });
-    watch.observe(frame);
-    return () => watch.disconnect();
-  }, [size]);
+  const [sheet, setSheet] = useSheet(canvas, box);
 
   useEffect(() => {
     if (sheet && plan.data && canvas.current)
       drawPlan(canvas.current, sheet, plan.data, corners, ring, drawing ? pointer : null);
   }, [sheet, plan.data, corners, ring, drawing, pointer]);
-
-  // Wheel events must not scroll the page, which only a listener of our own can say.
-  useEffect(() => {
-    const element = canvas.current!;
-    const wheel = (event: WheelEvent) => {
-      event.preventDefault();
-      setSheet((now) => now && zoomed(now, Math.exp(-event.deltaY / 400), [event.offsetX, event.offsetY]));
-    };
-    element.addEventListener("wheel", wheel, { passive: false });
-    return () => element.removeEventListener("wheel", wheel);
-  }, []);
 
   const give = (polygon: Spot[], cut = region?.cut ?? false) => {
     setDrawing(null);
@@ -164,23 +131,7 @@ export function PlanBoard({
             }
           />
         )}
-        <span className="ml-auto flex gap-1.5">
-          <Button
-            aria-label="Larger"
-            onClick={() => setSheet((now) => now && zoomed(now, 1.5, [now.width / 2, now.height / 2]))}
-          >
-            +
-          </Button>
-          <Button
-            aria-label="Smaller"
-            onClick={() => setSheet((now) => now && zoomed(now, 1 / 1.5, [now.width / 2, now.height / 2]))}
-          >
-            −
-          </Button>
-          <Button disabled={!box} onClick={() => sheet && setSheet(fitting(box!, sheet.width, sheet.height))}>
-            All
-          </Button>
-        </span>
+        <Nearer box={box} onSheet={setSheet} />
       </div>
       <div className="relative min-h-0 overflow-hidden border-y border-cloth-deep bg-white">
         <canvas

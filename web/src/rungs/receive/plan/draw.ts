@@ -1,6 +1,6 @@
 import type { Plan } from "../../../api/client";
-import { metric } from "../../../ui/format";
-import { scaleBar, type Sheet, type Spot, toPixels } from "./paper";
+import { bar } from "./bar";
+import { type Sheet, type Spot, toPixels } from "./paper";
 
 const INK = "#1d2730";
 const SOFT = "#7c7568";
@@ -70,20 +70,4 @@ function polygon(pen: CanvasRenderingContext2D, sheet: Sheet, ring: Spot[], loos
     pen.fill();
     pen.stroke();
   }
-}
-
-function bar(pen: CanvasRenderingContext2D, sheet: Sheet) {
-  const length = scaleBar(sheet, 160);
-  const [x, y, wide] = [16, sheet.height - 16, length * sheet.scale];
-  pen.strokeStyle = INK;
-  pen.lineWidth = 1.5;
-  pen.beginPath();
-  pen.moveTo(x, y - 5);
-  pen.lineTo(x, y);
-  pen.lineTo(x + wide, y);
-  pen.lineTo(x + wide, y - 5);
-  pen.stroke();
-  pen.fillStyle = INK;
-  pen.font = "12px sans-serif";
-  pen.fillText(metric(length).replace(/\.?0+ /, " "), x + 5, y - 6);
 }

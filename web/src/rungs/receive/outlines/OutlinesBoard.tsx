@@ -1,0 +1,277 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { Dialog } from "radix-ui";
+import { useMemo, useState } from "react";
+
+import { api, need, type Outlines } from "../../../api/client";
+import { useBench } from "../../../bench";
+import { Button, Choice, LengthField } from "../../../ui/controls";
+import { count, metric, plural } from "../../../ui/format";
+import { Heights } from "./Heights";
+import { OutlinePlan } from "./OutlinePlan";
+import { type Drawn, type Named, say, type Said, saidOf } from "./rows";
+
+/** Outlines on a plan, heights in a table beside it, and what is solid corrected by clicking. */
+export function OutlinesBoard({ onClose }: { onClose: () => void }) {
+  const { job, decisions, decide, view, look } = useBench();
+  const [by, setBy] = useState<"layer" | "colour">("layer");
+  const found = useQuery({
+    queryKey: ["outlines", job.id, job.model_key, job.decisions_id, job.climb.done],
+    queryFn: async () => need(await api.GET("/api/jobs/{job_id}/outlines", { params: { path: { job_id: job.id } } })),
+    placeholderData: keepPreviousData,
+  });
+  const drawn = decisions.receive.drawn;
+  const set = (change: Partial<Drawn>, label: string) =>
+    decide((now) => ({ ...now, receive: { ...now.receive, drawn: { ...now.receive.drawn, ...change } } }), label);
+  const tell = (named: Named, change: Said, label: string) =>
+    decide(
+      (now) => ({
+        ...now,
+        receive: {
+          ...now.receive,
+          drawn: { ...now.receive.drawn, rows: say(now.receive.drawn.rows, named, change) },
+        },
+      }),
+      label,
+    );
+  const shapes = found.data?.shapes;
+  const roles = useMemo(() => countRoles(shapes ?? []), [shapes]);
+  const chosen = shapes?.filter((shape) => view.chosen.has(shape.part)) ?? [];
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
+        <Dialog.Content className="fixed inset-x-6 inset-y-5 z-50 mx-auto grid max-w-[1500px] grid-cols-[476px_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-hidden rounded-lg border border-line bg-paper shadow-xl">
+          <header className="col-span-2 flex items-baseline gap-4 border-b border-line px-5 py-3">
+            <Dialog.Title className="font-name text-[18px] font-semibold">Outlines and heights</Dialog.Title>
+            <Dialog.Description className="text-[13px] text-ink-soft" aria-live="polite">
+              {found.data ? says(found.data, roles) : "Reading the outlines…"}
+            </Dialog.Description>
+            <Dialog.Close asChild>
+              <Button main className="ml-auto">
+                Done
+              </Button>
+            </Dialog.Close>
+          </header>
+          <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-line">
+            <div className="px-4 pt-3 pb-2">
+              <Choice
+                label="Heights by"
+                value={by}
+                options={[
+                  { value: "layer", label: "By layer" },
+                  { value: "colour", label: "By colour" },
+                ]}
+                onChange={setBy}
+              />
+            </div>
+            <div className="min-h-0 overflow-y-auto px-4">
+              {found.isError && <p className="text-signal">The outlines cannot be shown: {found.error.message}</p>}
+              {found.data && <Heights by={by} shapes={found.data.shapes} rows={drawn.rows} onSay={tell} />}
+            </div>
+            <Footer drawn={drawn} thin={found.data?.thin.length ?? 0} onSet={set} />
+          </div>
+          <div className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto]">
+            {found.data ? (
+              <OutlinePlan
+                view={found.data}
+                chosen={view.chosen}
+                onChoose={(part, add) =>
+                  look((now) => {
+                    if (part === null) return { chosen: new Set() };
+                    const next = new Set(add ? now.chosen : []);
+                    if (add && now.chosen.has(part)) next.delete(part);
+                    else next.add(part);
+                    return { chosen: next };
+                  })
+                }
+                onTurn={(shape) => {
+                  const hole = shape.role === "hole";
+                  tell(named(shape), { hand: hole ? "solid" : "hole" }, `${shape.ref} is ${hole ? "solid" : "a hole"}`);
+                }}
+              />
+            ) : (
+              <p className="m-auto text-ink-soft">{found.isError ? "" : "Drawing the plan…"}</p>
+            )}
+            <Chosen shapes={chosen} drawn={drawn} onSay={tell} />
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+type Shape = Outlines["shapes"][number];
+const named = (shape: Shape): Named => ({ by: "part", match: shape.ref, source: shape.source });
+
+function countRoles(shapes: Shape[]) {
+  const found = { solid: 0, flat: 0, hole: 0, joined: 0, line: 0, waiting: 0 };
+  for (const shape of shapes) found[shape.role === "solid" && !shape.height ? "flat" : shape.role]++;
+  return found;
+}
+
+function says(view: Outlines, roles: ReturnType<typeof countRoles>) {
+  const words = [
+    `${count(roles.solid)} solid`,
+    roles.flat ? `${count(roles.flat)} flat` : "",
+    roles.hole ? plural(roles.hole, "hole") : "",
+    roles.joined ? `${count(roles.joined)} joined to others` : "",
+    roles.waiting ? `${count(roles.waiting)} await a height` : "",
+    roles.line ? plural(roles.line, "line") : "",
+  ].filter(Boolean);
+  const shown = view.shapes.length;
+  return `${plural(shown, "outline")}: ${words.join(", ")}.${view.total > shown ? ` The largest ${count(shown)} of ${count(view.total)} are shown.` : ""}`;
+}
+
+/** What holds for all outlines: gaps, the nozzle, segments. */
+function Footer({
+  drawn,
+  thin,
+  onSet,
+}: {
+  drawn: Drawn;
+  thin: number;
+  onSet: (change: Partial<Drawn>, label: string) => void;
+}) {
+  const { decisions, decide } = useBench();
+  const { segments } = decisions.facet;
+  const [text, setText] = useState<string | null>(null);
+  const enter = () => {
+    if (text === null) return;
+    const value = text.trim() ? Number(text) : null;
+    setText(null);
+    if (value !== null && !(Number.isInteger(value) && value >= 3 && value <= 1000)) return;
+    decide(
+      (now) => ({ ...now, facet: { ...now.facet, segments: value } }),
+      value ? `${value} segments a curve` : "Curves by chord error",
+    );
+  };
+  return (
+    <div className="grid grid-cols-[1fr_88px] items-center gap-x-3 gap-y-1.5 border-t border-line px-4 py-2.5 text-[13px]">
+      <label htmlFor="outline-close">Close outlines whose ends are no farther apart than</label>
+      <LengthField
+        label="Largest gap that is closed"
+        value={drawn.close || null}
+        empty="no gap"
+        onSet={(value) => onSet({ close: value ?? 0 }, value ? `Gaps up to ${metric(value)} closed` : "No gaps closed")}
+      />
+      <span>
+        Look for walls thinner than the nozzle
+        {drawn.nozzle > 0 && (
+          <span className={thin ? "text-signal" : "text-sea"}>
+            {" "}
+            · {thin ? `${plural(thin, "place")} found` : "none found"}
+          </span>
+        )}
+      </span>
+      <LengthField
+        label="Width of the nozzle"
+        value={drawn.nozzle || null}
+        empty="not looked"
+        onSet={(value) =>
+          onSet({ nozzle: value ?? 0 }, value ? `Walls under ${metric(value)} looked for` : "Thin walls not looked for")
+        }
+      />
+      {drawn.nozzle > 0 && (
+        <label className="col-span-2 flex items-center gap-2">
+          <input
+            type="checkbox"
+            checked={drawn.thicken}
+            onChange={() =>
+              onSet({ thicken: !drawn.thicken }, drawn.thicken ? "Thin walls as drawn" : "Thin walls made wide enough")
+            }
+            className="size-4 accent-sea"
+          />
+          Make thin walls as wide as the nozzle
+        </label>
+      )}
+      <label htmlFor="outline-segments">Segments a curve, instead of chord error and angle</label>
+      <input
+        id="outline-segments"
+        inputMode="numeric"
+        placeholder="by chord"
+        value={text ?? segments ?? ""}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={enter}
+        onKeyDown={(event) => event.key === "Enter" && enter()}
+        className="min-w-0 rounded-md border border-line bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft"
+      />
+    </div>
+  );
+}
+
+const ROLES: Record<Shape["role"], string> = {
+  solid: "solid",
+  hole: "a hole in others",
+  joined: "joined to another",
+  line: "a line",
+  waiting: "an outline that awaits a height",
+};
+
+/** The chosen shapes: what they are, and what can be said of each. */
+function Chosen({
+  shapes,
+  drawn,
+  onSay,
+}: {
+  shapes: Shape[];
+  drawn: Drawn;
+  onSay: (named: Named, change: Said, label: string) => void;
+}) {
+  const shape = shapes[0];
+  if (!shape)
+    return (
+      <p className="border-t border-cloth-deep px-4 py-2.5 text-[12.5px] text-ink-soft">
+        Filled is solid, hatched is a hole, dotted awaits a height. Click a shape to choose it, click it again to turn
+        it from solid to hole and back. Drag moves the plan, the wheel comes closer.
+      </p>
+    );
+  const own = saidOf(drawn.rows, named(shape));
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 border-t border-cloth-deep px-4 py-2 text-[13px]">
+      <b className="max-w-[220px] truncate font-semibold" title={shape.ref}>
+        {shape.ref}
+      </b>
+      <span className="text-ink-soft">
+        {ROLES[shape.role]}
+        {shape.role === "solid" && (shape.height ? `, ${metric(shape.height)} high` : ", flat")}
+        {!!shape.base && `, from ${metric(shape.base)} up`}
+        {shape.gap != null && <span className="text-signal">, {metric(shape.gap)} open</span>}
+        {shapes.length > 1 && `; ${count(shapes.length)} chosen`}
+      </span>
+      <span className="ml-auto flex items-center gap-2">
+        <label className="flex items-center gap-1.5 text-ink-soft">
+          its own height
+          <LengthField
+            label={`Height of ${shape.ref}`}
+            value={own.height ?? null}
+            empty="as its layer"
+            className="w-[92px]"
+            onSet={(height) =>
+              onSay(
+                named(shape),
+                { height },
+                height === null ? `${shape.ref} as its layer` : `${shape.ref} ${metric(height)} high`,
+              )
+            }
+          />
+        </label>
+        <Choice
+          label={`What ${shape.ref} is`}
+          value={own.hand ?? "rule"}
+          options={[
+            { value: "rule", label: "By the rule" },
+            { value: "solid", label: "Solid" },
+            { value: "hole", label: "Hole" },
+          ]}
+          onChange={(next) =>
+            onSay(
+              named(shape),
+              { hand: next === "rule" ? null : next },
+              next === "rule" ? `${shape.ref} by the rule` : `${shape.ref} is ${next === "hole" ? "a hole" : "solid"}`,
+            )
+          }
+        />
+      </span>
+    </div>
+  );
+}

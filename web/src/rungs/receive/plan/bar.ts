@@ -1,0 +1,22 @@
+import { metric } from "../../../ui/format";
+import { scaleBar, type Sheet } from "./paper";
+
+const INK = "#1d2730";
+
+/** A round length in the lower left corner. */
+export function bar(pen: CanvasRenderingContext2D, sheet: Sheet) {
+  const length = scaleBar(sheet, 160);
+  const [x, y, wide] = [16, sheet.height - 16, length * sheet.scale];
+  pen.setLineDash([]);
+  pen.strokeStyle = INK;
+  pen.lineWidth = 1.5;
+  pen.beginPath();
+  pen.moveTo(x, y - 5);
+  pen.lineTo(x, y);
+  pen.lineTo(x + wide, y);
+  pen.lineTo(x + wide, y - 5);
+  pen.stroke();
+  pen.fillStyle = INK;
+  pen.font = "12px sans-serif";
+  pen.fillText(metric(length).replace(/\.?0+ /, " "), x + 5, y - 6);
+}
