@@ -74,18 +74,36 @@ def _ground(space: Any) -> None:
     )  # fmt: skip
     water.paths.add_polyline_path([(44_000, 16_000, 1), (48_000, 16_000, 1)], is_closed=True, flags=16)
     for number, drop in enumerate((0, 400, 900)):
-        x = 33_000 + 5_000 * number
+        x = 36_000 + 600 * number
         space.add_spline(
-            [(x, 27_500 + drop, -drop), (x + 2_500, 29_000 + drop, -drop), (x + 5_000, 28_000 + drop, -drop), (x + 9_000, 31_000 + drop, -drop)],
+            [
+                (x, 30_500 + 2 * drop, -drop),
+                (x + 4_500, 32_600 + 2 * drop, -drop),
+                (x + 9_000, 33_400 + 2 * drop, -drop),
+                (x + 15_000, 31_000 + 2 * drop, -drop),
+            ],
             dxfattribs={"layer": "Rocks"},
         )
-    space.add_lwpolyline([(1_000, 1_000), (28_500, 1_000)], dxfattribs={"layer": "Rails", "const_width": 90, "thickness": 140})
-    space.add_lwpolyline([(1_000, 2_400), (28_500, 2_400)], dxfattribs={"layer": "Rails", "const_width": 90, "thickness": 140})
+    space.add_lwpolyline(
+        [(1_000, 1_000), (28_500, 1_000)], dxfattribs={"layer": "Rails", "const_width": 90, "thickness": 140}
+    )
+    space.add_lwpolyline(
+        [(1_000, 2_400), (28_500, 2_400)], dxfattribs={"layer": "Rails", "const_width": 90, "thickness": 140}
+    )
     for step in range(6):
         low, x = -300 * step, 30_000 + 320 * step
-        corners = [(x, 10_000, low - 300), (x + 320, 10_000, low - 300), (x, 12_400, low - 300), (x + 320, 12_400, low - 300)]
+        corners = [
+            (x, 10_000, low - 300),
+            (x + 320, 10_000, low - 300),
+            (x, 12_400, low - 300),
+            (x + 320, 12_400, low - 300),
+        ]
         space.add_solid(corners, dxfattribs={"layer": "Steps", "thickness": 300})
-    space.add_lwpolyline([(-1_500, -1_500), (10_000, -1_500), (10_000, -400), (-1_500, -400)], close=True, dxfattribs={"layer": "Old quay"})
+    space.add_lwpolyline(
+        [(-1_500, -1_500), (10_000, -1_500), (10_000, -400), (-1_500, -400)],
+        close=True,
+        dxfattribs={"layer": "Old quay"},
+    )
 
 
 def _house(space: Any) -> None:
@@ -102,7 +120,12 @@ def _house(space: Any) -> None:
     for start, end in lines:
         space.add_line(start, end, dxfattribs=layer)
     space.add_arc(middle, tower, 90, 270, dxfattribs=layer)
-    inner = [(x + wall, y + wall), (x + long - wall, y + wall), (x + long - wall, y + wide - wall), (x + wall, y + wide - wall)]
+    inner = [
+        (x + wall, y + wall),
+        (x + long - wall, y + wall),
+        (x + long - wall, y + wide - wall),
+        (x + wall, y + wide - wall),
+    ]
     for start, end in zip(inner, [*inner[1:], inner[0]], strict=True):
         space.add_line(end, start, dxfattribs=layer)
     space.add_circle(middle, tower - wall, dxfattribs=layer)
@@ -116,7 +139,9 @@ def _moorings(space: Any) -> None:
     # Mirrored, and with a colour of its own for what is drawn by block.
     space.add_blockref("Mooring", (22_000, 24_500), dxfattribs={**layer, "xscale": -1, "color": 30})
     space.add_blockref("Mooring", (40_500, 2_500), dxfattribs={**layer, "rotation": 90, "xscale": 1.5, "yscale": 0.8})
-    space.add_blockref("Bollard", (1_200, 6_000), dxfattribs={**layer, "row_count": 3, "row_spacing": 6_000, "column_count": 1})
+    space.add_blockref(
+        "Bollard", (1_200, 6_000), dxfattribs={**layer, "row_count": 3, "row_spacing": 6_000, "column_count": 1}
+    )
 
 
 def _bodies(space: Any) -> None:
@@ -135,8 +160,12 @@ def _bodies(space: Any) -> None:
 def _notes(doc: Any, space: Any) -> None:
     for number in range(5):
         space.add_point((6_000 * number, 27_500), dxfattribs={"layer": "Survey"})
-        space.add_text(f"S{number + 1}", height=350, dxfattribs={"layer": "Survey"}).set_placement((6_000 * number, 27_700))
-    space.add_text("Gull Rock: quay and keepers' house", height=600, dxfattribs={"layer": "Notes"}).set_placement((0, -3_000))
+        space.add_text(f"S{number + 1}", height=350, dxfattribs={"layer": "Survey"}).set_placement(
+            (6_000 * number, 27_700)
+        )
+    space.add_text("Gull Rock: quay and keepers' house", height=600, dxfattribs={"layer": "Notes"}).set_placement(
+        (0, -3_000)
+    )
     paper = doc.layout("Layout1")
     paper.add_text("Sheet 1", height=5)
     paper.add_lwpolyline([(0, 0), (420, 0), (420, 297), (0, 297)], close=True)

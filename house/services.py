@@ -11,7 +11,6 @@ from pathlib import Path
 
 from house.places import HOUSE, PYTHON, ROOT, Trouble
 
-
 #: The C library gives each thread of a pool its own heap, and keeps what was freed there: two heaps do.
 SPARING = {"MALLOC_ARENA_MAX": "2"}
 

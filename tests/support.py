@@ -18,8 +18,8 @@ from typing import Any
 import psycopg
 
 from house.places import PYTHON, ROOT
-from house.services import SPARING
 from house.postgres import Cluster
+from house.services import SPARING
 
 DEMO = ROOT / "demo" / "gull-rock-lantern.step"
 HOUSE = ROOT / "demo" / "keepers-house.ifc"

@@ -67,7 +67,9 @@ def _parser() -> argparse.ArgumentParser:
         "--chord-relative", type=float, metavar="SHARE", help="chord error as a share of each part's size"
     )
     make.add_argument("--angle", metavar="ANGLE", help="largest angle between facets: 20deg")
-    make.add_argument("--segments", type=int, metavar="N", help="segments for each drawn curve, instead of chord and angle")
+    make.add_argument(
+        "--segments", type=int, metavar="N", help="segments for each drawn curve, instead of chord and angle"
+    )
     make.add_argument("--height", metavar="[LAYER=]LENGTH", action="append", help="how high outlines stand: Walls=2.6m")
     make.add_argument("--fill", choices=("written", "united", "alternating"), help="which areas of outlines are solid")
     make.add_argument("--wall", metavar="LENGTH[,SIDE]", help="a ring along outlines: 2mm,outward (inward, both)")

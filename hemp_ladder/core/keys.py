@@ -7,7 +7,7 @@ from typing import Any
 #: Raise when facetting gives other triangles for the same input.
 FACET_VERSION = 2
 #: Raise when reading gives another model for the same bytes.
-RECEIVE_VERSION = 3
+RECEIVE_VERSION = 4
 
 
 def content_key(data: bytes) -> str:

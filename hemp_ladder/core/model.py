@@ -94,6 +94,7 @@ class Drawn:
     closed     its outline encloses an area
     gap        how far its ends are apart, where it is open
     thickness  how high the drawing says it is
+    clipped    part of it is clipped away: its lines on a plan are the border of what is left
     sheet      shapes of one sheet lie in one plane and one coordinate system
     x, y       where its own origin lies on the sheet
     inside     the shapes of its sheet that it lies inside of, outermost first: indices of parts
@@ -104,6 +105,7 @@ class Drawn:
     closed: bool = True
     gap: float = 0.0
     thickness: float = 0.0
+    clipped: bool = False
     sheet: int = 0
     x: float = 0.0
     y: float = 0.0

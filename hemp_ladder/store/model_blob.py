@@ -3,7 +3,7 @@
 import base64
 import gzip
 import json
-from dataclasses import asdict, astuple
+from dataclasses import asdict
 from fractions import Fraction
 from typing import Any
 
@@ -121,7 +121,7 @@ def _part(part: Part) -> dict[str, Any]:
         "face_colours": {str(face): colour.hex for face, colour in part.face_colours.items()},
         "style": part.style, "face_styles": {str(face): name for face, name in part.face_styles.items()},
         "turned": part.turned, "solids": part.solids, "open_edges": part.open_edges, "curves": part.curves, "points": part.points,
-        "drawn": list(astuple(part.drawn)) if part.drawn else None,
+        "drawn": asdict(part.drawn) if part.drawn else None,
     }  # fmt: skip
 
 
@@ -130,12 +130,16 @@ def _read_part(item: dict[str, Any]) -> Part:
         **{
             **item,
             "box": np.array(item["box"]),
-            "drawn": Drawn(*item["drawn"][:-1], tuple(item["drawn"][-1])) if item.get("drawn") else None,
+            "drawn": _read_drawn(item.get("drawn")),
             "colour": _colour(item["colour"]),
             "face_styles": {int(face): name for face, name in item["face_styles"].items()},
             "face_colours": {int(face): Colour.from_hex(c) for face, c in item["face_colours"].items()},
         }
     )
+
+
+def _read_drawn(item: dict[str, Any] | None) -> Drawn | None:
+    return Drawn(**{**item, "inside": tuple(item["inside"])}) if item else None
 
 
 def _hex(colour: Colour | None) -> str | None:

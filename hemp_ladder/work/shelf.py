@@ -34,7 +34,7 @@ def make_meshes(
     heavy = [[request] for request in ordered if request.solid is None]
     light = [request for request in ordered if request.solid is not None]
     share = max(1, min(_TOGETHER, -(-len(light) // crew.size)))
-    batches = [*heavy, *(light[i::-(-len(light) // share)] for i in range(-(-len(light) // share)) if light)]
+    batches = [*heavy, *(light[i :: -(-len(light) // share)] for i in range(-(-len(light) // share)) if light)]
     while batches:
         again: list[list[MeshRequest]] = []
         inputs = (([_order(request, shapes) for request in batch],) for batch in batches)

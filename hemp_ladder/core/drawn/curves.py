@@ -102,8 +102,8 @@ def _point(p: tuple[float, float], m: Affine) -> tuple[float, float]:
 
 def _pairs(values: Sequence[float], m: Affine) -> list[float]:
     if len(values) > 40:
-        flat = np.asarray(values).reshape(-1, 2)
-        out: list[float] = (flat @ np.array([[m[0], m[3]], [m[1], m[4]]]) + [m[2], m[5]]).reshape(-1).tolist()
+        many = np.asarray(values).reshape(-1, 2)
+        out: list[float] = (many @ np.array([[m[0], m[3]], [m[1], m[4]]]) + [m[2], m[5]]).reshape(-1).tolist()
         return out
     return [v for i in range(0, len(values), 2) for v in _point((values[i], values[i + 1]), m)]
 
@@ -133,8 +133,8 @@ def _reversed(verb: str, v: tuple[float, ...], at: tuple[float, float]) -> Segme
         degree, n = int(v[0]), int(v[1])
         first = 2 + n + degree + 1
         knots = np.asarray(v[2:first])
-        points = np.asarray(v[first : first + 2 * n]).reshape(-1, 2)[::-1].reshape(-1)
-        return verb, (v[0], v[1], *(knots[0] + knots[-1] - knots[::-1]), *points, *v[first + 2 * n :][::-1])
+        control = np.asarray(v[first : first + 2 * n]).reshape(-1, 2)[::-1].reshape(-1)
+        return verb, (v[0], v[1], *(knots[0] + knots[-1] - knots[::-1]), *control, *v[first + 2 * n :][::-1])
     points = [*at, *v]
     back = [value for i in range(len(points) - 4, -1, -2) for value in points[i : i + 2]]
     return verb, tuple(back)

@@ -109,7 +109,9 @@ class _Table:
         if key in self._tops:
             return self._tops[key]
         if key in self._asked:
-            raise SettingsError(f"“{match}” stands on itself, by way of what it stands on.", "Stand it on something else.")
+            raise SettingsError(
+                f"“{match}” stands on itself, by way of what it stands on.", "Stand it on something else."
+            )
         self._asked.add(key)
         tops = [self._base(i) + self._height(i) for i in self._named(by, match) if self._piece(i) == piece]
         self._tops[key] = max(tops, default=0.0)

@@ -1,7 +1,7 @@
 """How one drawn part becomes a mesh, worked out from the decisions: in source coordinates, part of a mesh's key."""
 
 from collections.abc import Sequence
-from dataclasses import astuple, dataclass
+from dataclasses import astuple, dataclass, fields
 from typing import Any, Literal
 
 from hemp_ladder.core.drawn.settings import Side
@@ -44,5 +44,5 @@ class Solid:
     @staticmethod
     def from_list(values: Sequence[Any]) -> "Solid":
         """What `as_list` gave, also after it went through JSON."""
-        *rest, others = values
-        return Solid(*rest, others=tuple(Other(*item) for item in others))
+        told = dict(zip((item.name for item in fields(Solid)), values, strict=True))
+        return Solid(**{**told, "others": tuple(Other(*item) for item in told["others"])})

@@ -9,8 +9,8 @@ from OCP.TopoDS import TopoDS_Shape
 from hemp_ladder.core.kernel import EDGE, FACE, SOLID, VERTEX, ShapeMap, explore, open_edges, write_shape
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Part
-from hemp_ladder.core.receive.report import ShapeSink
 from hemp_ladder.core.receive.extents import exact_box
+from hemp_ladder.core.receive.report import ShapeSink
 
 
 def part_of(shape: TopoDS_Shape, ref: str, name: str, sink: ShapeSink) -> tuple[Part, ShapeMap]:

@@ -5,7 +5,6 @@ from typing import Protocol
 
 from hemp_ladder.core.model import Model
 
-
 #: Takes a part's key and its exact shape as bytes.
 ShapeSink = Callable[[str, bytes], None]
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.drawn.curves import Points, Subpath, bounds
+from hemp_ladder.core.drawn.curves import Points, Subpath, bounds, polyline
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.drawn.preview import write_preview
 from hemp_ladder.core.drawn.shape import Shape, shift, write_drawn
@@ -16,8 +16,8 @@ from hemp_ladder.core.model import Colour, Drawn, Part
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.report import ShapeSink
 
-#: For which shape lies inside which, curves need no more points than this angle gives.
-_ROUGH = Fineness(np.inf, np.radians(12))
+#: For a plan, and for which shape lies inside which, a chord error of this share of the shape will do.
+_ROUGH_CHORD = 2e-3
 #: More pairs of one inside another than this are not told: alternating areas then make no holes on that sheet.
 _MOST_PAIRS = 2_000_000
 
@@ -47,26 +47,28 @@ class Sketch:
         self, shape: Shape, name: str, kind: str, layer: str | None, colour: Colour | None, drawn: Drawn
     ) -> tuple[int, tuple[float, float]]:
         """A part for the shape, and where on the sheet its own origin lies: the lowest corner of its box."""
-        box = bounds(shape.on_sheet)
+        left = _clipped(shape) if shape.clips else None
+        box = bounds(shape.on_sheet if left is None else left)
         x, y = float(box[0, 0]), float(box[0, 1])
         moved = shape.moved(shift(-x, -y))
         data = write_drawn(moved)
         key = content_key(data)
         self.sink(key, data)
-        half = drawn.stroke / 2
+        half = drawn.stroke / 2 if left is None else 0.0
         wide, high = float(box[1, 0]) - x, float(box[1, 1]) - y
         flat = np.array([[-half, -half, 0.0], [wide + half, high + half, 0.0]])
         index = len(self.parts)
         self.parts.append(
             Part(
                 unique_ref(name or f"{kind} {index + 1}", self.refs), name, key, flat, 1, layer, colour,
-                drawn=replace(drawn, x=x, y=y),
+                drawn=replace(drawn, x=x, y=y, clipped=left is not None),
             )
         )  # fmt: skip
         encloses = drawn.fill or drawn.closed
-        rough = [_rough(path) for path in shape.on_sheet]
+        lines = shape.on_sheet if left is None else left
+        rough = [_rough(path, _ROUGH_CHORD * max(wide, high)) for path in lines]
         self._rings.append(rough if encloses else [])
-        closed = [path.closed or drawn.fill for path in shape.subpaths]
+        closed = [path.closed or drawn.fill for path in lines]
         self._lines.append([(line - [x, y], shut) for line, shut in zip(rough, closed, strict=True)])
         return index, (x, y)
 
@@ -117,8 +119,18 @@ class Sketch:
                 part.drawn = replace(part.drawn, inside=tuple(numbers[j] for j in above))
 
 
-def _rough(path: Subpath) -> Points:
-    """Points along lines and arcs without asking how far they stray; other curves by their angle."""
+def _clipped(shape: Shape) -> tuple[Subpath, ...]:
+    """The border of what its clips leave of a shape."""
+    from hemp_ladder.core.drawn.area import Sheet
+    from hemp_ladder.core.drawn.solid import Solid
+
+    size = float(np.ptp(bounds(shape.on_sheet), axis=0).max())
+    sheet = Sheet(shape, Solid(), Fineness(_ROUGH_CHORD * max(size, 1e-12), np.radians(12)))
+    return tuple(polyline(ring.tolist(), True) for ring in sheet.polygons(sheet.area(shape)))
+
+
+def _rough(path: Subpath, chord: float) -> Points:
+    """Points along lines and arcs without asking how far they stray; other curves within a chord error."""
     pieces: list[float] = [*path.start]
     for verb, v in path.segments:
         if verb == "L":
@@ -130,7 +142,7 @@ def _rough(path: Subpath) -> Points:
                 c, s = math.cos(start + sweep * k / steps), math.sin(start + sweep * k / steps)
                 pieces += (x + ux * c + vx * s, y + uy * c + vy * s)
         else:
-            return flatten(path, _ROUGH)
+            return flatten(path, Fineness(max(chord, 1e-12), np.radians(12)))
     points = np.array(pieces).reshape(-1, 2)
     return points[:-1] if len(points) > 3 and math.dist(points[0], points[-1]) < 1e-9 * abs(points).max() else points
 

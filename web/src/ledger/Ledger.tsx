@@ -278,8 +278,8 @@ function LedgerRow({
       <span role="gridcell" className={right}>
         {part ? count(tree ? 1 : (worn?.times ?? part.times)) : row.below ? count(row.below) : ""}
       </span>
-      <span role="gridcell" className={`truncate ${worn?.layer ? "" : "text-ink-soft"}`}>
-        {part ? [worn?.layer, worn?.kind].filter(Boolean).join(" · ") || "none" : ""}
+      <span role="gridcell" className={`truncate ${(worn?.layer ?? part?.layer) ? "" : "text-ink-soft"}`}>
+        {part ? [worn?.layer ?? part.layer, worn?.kind].filter(Boolean).join(" · ") || "none" : ""}
       </span>
       <span role="gridcell" className="flex min-w-0 items-center gap-1.5">
         {worn?.loose ? (

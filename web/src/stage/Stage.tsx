@@ -3,7 +3,7 @@ import type { InstancedMesh } from "three";
 
 import { type Look, useBench } from "../bench";
 import { Button } from "../ui/controls";
-import { count, metric } from "../ui/format";
+import { count, metric, round } from "../ui/format";
 import { Arranger } from "./arrange";
 import { MaterialShelf } from "./materials";
 import { PackShelf } from "./packs";
@@ -171,7 +171,7 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
       </div>
       {result && (
         <div className="pointer-events-none absolute right-3.5 bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]">
-          grid {metric(gridStep(result.size)).replace(/\.?0+ /, " ")}
+          grid {round(gridStep(result.size))}
         </div>
       )}
       {view.hidden.size > 0 && (

@@ -18,6 +18,9 @@ export function metric(metres: number): string {
   return `${digits(metres / 1e3)} km`;
 }
 
+/** A round length without figures behind the point: `20 m`, `100 mm`. */
+export const round = (metres: number) => metric(metres).replace(/\.0+ /, " ");
+
 /** Feet and inches to the nearest sixteenth; thousandths of an inch below one inch. */
 export function imperial(metres: number): string {
   const inches = metres / 0.0254;

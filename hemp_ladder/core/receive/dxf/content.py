@@ -172,7 +172,9 @@ class Collector:
             fill=found.fill, stroke=found.width, closed=not gap and found.width == 0, gap=min(gap, 1e300),
             thickness=found.thickness, sheet=sheet,
         )  # fmt: skip
-        index, (x, y) = self._sketch.add(found.shape(), f"{look.layer}: {name}", "outline", look.layer, look.colour, drawn)
+        index, (x, y) = self._sketch.add(
+            found.shape(), f"{look.layer}: {name}", "outline", look.layer, look.colour, drawn
+        )
         place = np.eye(4)
         place[:2, 3] = x, y
         content.parts.append((index, frame_of(found.plane) @ place))
@@ -196,7 +198,9 @@ class Collector:
         if triangles is None:
             self._noticed.unread[entity.dxftype()] += 1
             return
-        self._meshed(triangles, f"body {entity.dxf.get('handle') or ''}".strip(), self._looks.of(entity, above), content)
+        self._meshed(
+            triangles, f"body {entity.dxf.get('handle') or ''}".strip(), self._looks.of(entity, above), content
+        )
 
     def _meshed(self, triangles: Any, name: str, look: Look, content: Content) -> None:
         if triangles is None or not np.isfinite(triangles[0]).all() or np.abs(triangles[0]).max() > 1e15:

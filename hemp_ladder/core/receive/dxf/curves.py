@@ -149,7 +149,9 @@ def spline(tool: Any, closed: bool) -> Subpath:
     if knots[0] != knots[degree]:
         from scipy.interpolate import BSpline
 
-        curve = BSpline(np.array(knots), np.column_stack([np.array(points) * np.array(weights)[:, None], weights]), degree)
+        curve = BSpline(
+            np.array(knots), np.column_stack([np.array(points) * np.array(weights)[:, None], weights]), degree
+        )
         value = curve(knots[degree])
         begin = (float(value[0] / value[2]), float(value[1] / value[2]))
     path = Subpath(begin, (segment,), closed)

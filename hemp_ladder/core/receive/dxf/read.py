@@ -8,7 +8,6 @@ from typing import Any
 import ezdxf
 import numpy as np
 from ezdxf import recover
-from ezdxf.lldxf.const import DXFError
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names, plural
@@ -53,7 +52,9 @@ def read_dxf(path: Path, report: Report) -> Model:
     model.hidden = [name for name in tree.looks.hidden if name in used]
     model.box = whole_box(model)
     if metres and model.unit is None:
-        message = f"Its unit of length is {float(metres):g} m, which is none of the usual ones. It was used as it stands."
+        message = (
+            f"Its unit of length is {float(metres):g} m, which is none of the usual ones. It was used as it stands."
+        )
         found.append(finding("unit-odd", "DXF", message))
     model.findings = [*found, *_noticed(tree, doc, model)]
     return model
@@ -67,7 +68,15 @@ def _open(path: Path) -> tuple[Any, list[Finding]]:
     except OSError as error:
         raise UnreadableSource(f"The file begins like DXF, but it is none: {clip(str(error), 150)}.") from error
     except Exception:  # the library raises what it likes; what it is, the recovery finds out
-        pass
+        doc, lost = _recovered(path)
+    told = f": {names(lost)}" if lost else ""
+    many = plural(len(lost), "thing was", "things were")
+    found.append(finding("recovered", "DXF", f"The file was damaged and put in order; {many} mended or lost{told}."))
+    return doc, found
+
+
+def _recovered(path: Path) -> tuple[Any, list[str]]:
+    """The document put in order, and what was mended or lost, in words."""
     try:
         doc, auditor = recover.readfile(path, errors="ignore")
     except Exception as error:
@@ -75,10 +84,7 @@ def _open(path: Path) -> tuple[Any, list[Finding]]:
             f"The file begins like DXF, but it cannot be put in order: {clip(str(error), 150) or type(error).__name__}.",
             "It was damaged on its way or badly written. Ask for it again, as DXF of 2000 or later.",
         ) from error
-    lost = [clip(item.message, 80) for item in [*auditor.errors, *auditor.fixes]]
-    told = f": {names(lost)}" if lost else ""
-    found.append(finding("recovered", "DXF", f"The file was damaged and put in order; {plural(len(lost), 'thing was', 'things were')} mended or lost{told}."))
-    return doc, found
+    return doc, [clip(item.message, 80) for item in [*auditor.errors, *auditor.fixes]]
 
 
 _CUT = finding(
@@ -168,26 +174,64 @@ def _noticed(tree: _Tree, doc: Any, model: Model) -> list[Finding]:
     noticed = tree.noticed
     if noticed.unread:
         told = ", ".join(f"{count:,} {kind}" for kind, count in sorted(noticed.unread.items()))
-        found.append(finding("unread-bodies", told, f"{plural(sum(noticed.unread.values()), 'body', 'bodies')} could not be read: {told}."))
+        found.append(
+            finding(
+                "unread-bodies",
+                told,
+                f"{plural(sum(noticed.unread.values()), 'body', 'bodies')} could not be read: {told}.",
+            )
+        )
     if tree.missing:
         told = names(list(tree.missing))
-        found.append(finding("unplaced-blocks", told, f"{plural(sum(tree.missing.values()), 'insert names a block', 'inserts name blocks')} that {'is' if len(tree.missing) == 1 else 'are'} not in the file: {told}."))
+        found.append(
+            finding(
+                "unplaced-blocks",
+                told,
+                f"{plural(sum(tree.missing.values()), 'insert names a block', 'inserts name blocks')} that {'is' if len(tree.missing) == 1 else 'are'} not in the file: {told}.",
+            )
+        )
     if tree.circles:
         told = names(list(tree.circles))
-        found.append(finding("unplaced-blocks", told, f"A block contains itself: {told}. It was placed once and not again inside."))
+        found.append(
+            finding(
+                "unplaced-blocks", told, f"A block contains itself: {told}. It was placed once and not again inside."
+            )
+        )
     if tree.too_many:
-        found.append(finding("unplaced-blocks", "DXF", f"Blocks in blocks come to more than {MOST_NODES:,} things. The rest is not in the model."))
+        found.append(
+            finding(
+                "unplaced-blocks",
+                "DXF",
+                f"Blocks in blocks come to more than {MOST_NODES:,} things. The rest is not in the model.",
+            )
+        )
     if noticed.failed:
         told = names(noticed.failed)
-        found.append(finding("unreadable-entity", told, f"{plural(len(noticed.failed), 'entity', 'entities')} could not be used: {told}."))
+        found.append(
+            finding(
+                "unreadable-entity",
+                told,
+                f"{plural(len(noticed.failed), 'entity', 'entities')} could not be used: {told}.",
+            )
+        )
     if noticed.smooth:
         told = names(noticed.smooth)
         found.append(finding("smooth-mesh", told, f"Meshes that ask to be shown smooth: {told}."))
     if noticed.hidden:
-        found.append(finding("hidden-elements", "DXF", f"{plural(noticed.hidden, 'entity is', 'entities are')} marked as invisible."))
+        found.append(
+            finding(
+                "hidden-elements", "DXF", f"{plural(noticed.hidden, 'entity is', 'entities are')} marked as invisible."
+            )
+        )
     layouts = [name for name in doc.layouts.names() if name != "Model" and len(doc.layouts.get(name)) > 1]
     if layouts:
-        found.append(finding("other-layouts", names(layouts), f"Beside model space it has {plural(len(layouts), 'layout')}: {names(layouts)}."))
+        found.append(
+            finding(
+                "other-layouts",
+                names(layouts),
+                f"Beside model space it has {plural(len(layouts), 'layout')}: {names(layouts)}.",
+            )
+        )
     if tree.sketch.crossing:
         parts = tree.sketch.crossing
         refs = names([model.parts[i].ref for i in parts])

@@ -42,7 +42,7 @@ def _unwanted(name: str, value: str, kind: str | None) -> bool:
         return True
     text = value.strip().lower()
     if name in ("href", f"{{{XLINK}}}href"):
-        return kind != "a" and not text.startswith(("#", "data:image/")) or text.startswith("javascript:")
+        return (kind != "a" and not text.startswith(("#", "data:image/"))) or text.startswith("javascript:")
     return any(word in text for word in _REACHING)
 
 

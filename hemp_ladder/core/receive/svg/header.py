@@ -13,7 +13,7 @@ def is_svg(head: bytes) -> bool:
     text = head.removeprefix(b"\xef\xbb\xbf")
     if text[:2] in (b"\xff\xfe", b"\xfe\xff"):
         text = text.decode("utf-16", "ignore").encode()
-    if not text.lstrip()[:1] == b"<":
+    if text.lstrip()[:1] != b"<":
         return False
     if _ROOT.match(text, _BEFORE.match(text).end()):  # type: ignore[union-attr]
         return True

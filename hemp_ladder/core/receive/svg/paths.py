@@ -44,7 +44,8 @@ def path_data(text: str) -> tuple[list[Subpath], bool]:
 def _numbers(inside: str) -> tuple[list[float], bool]:
     if _ALL.fullmatch(inside):
         return [float(item) for item in _NUMBER.findall(inside)], True
-    values, end = [], 0
+    values: list[float] = []
+    end = 0
     for found in _NUMBER.finditer(inside):
         if inside[end : found.start()].strip(" \t\r\n,"):
             return values, False
@@ -213,8 +214,13 @@ def arc_between(
 
 def outline(element: ElementTree.Element, name: str, port: Viewport) -> tuple[list[Subpath], bool]:
     """Subpaths of any element that draws one, and whether all of it could be read."""
-    across = lambda key, otherwise=0.0: length(element.get(key), port.width, otherwise)  # noqa: E731
-    down = lambda key, otherwise=0.0: length(element.get(key), port.height, otherwise)  # noqa: E731
+
+    def across(key: str, otherwise: float = 0.0) -> float:
+        return length(element.get(key), port.width, otherwise)
+
+    def down(key: str, otherwise: float = 0.0) -> float:
+        return length(element.get(key), port.height, otherwise)
+
     if name == "path":
         return path_data(element.get("d") or "")
     if name == "circle":

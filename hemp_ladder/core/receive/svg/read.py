@@ -166,27 +166,44 @@ def _noticed(document: Document, walk: Walk, sketch: Sketch, model: Model) -> li
     if document.outside_entities:
         outside.append("entities")
     if outside:
-        found.append(finding("outside-link", names(outside), f"It reaches outside for {names(outside)}. It was not followed."))
+        found.append(
+            finding("outside-link", names(outside), f"It reaches outside for {names(outside)}. It was not followed.")
+        )
     if document.foreign:
         told = names([space.rstrip("/").rpartition("/")[2] or space for space in document.foreign])
         message = f"It holds {plural(sum(document.foreign.values()), 'thing')} of other namespaces: {told}."
         found.append(finding("foreign-namespaces", names(list(document.foreign)), message))
     if walk.hidden:
         many = plural(len(walk.hidden), "element is", "elements are")
-        found.append(finding("hidden-elements", names(walk.hidden), f"{many} hidden in the file: {names(walk.hidden)}."))
+        found.append(
+            finding("hidden-elements", names(walk.hidden), f"{many} hidden in the file: {names(walk.hidden)}.")
+        )
     if walk.circles:
         told = names(list(dict.fromkeys(walk.circles)))
         found.append(finding("unreadable-entity", told, f"A use contains itself: {told}. Each stands once."))
     if walk.broken:
         told = names(walk.broken)
-        found.append(finding("unreadable-entity", told, f"Path data with an error: {told}. All before the error is there."))
+        found.append(
+            finding("unreadable-entity", told, f"Path data with an error: {told}. All before the error is there.")
+        )
     if walk.too_many:
-        found.append(finding("unreadable-entity", "SVG", "It draws more than 200,000 shapes. The rest is not in the model."))
+        found.append(
+            finding("unreadable-entity", "SVG", "It draws more than 200,000 shapes. The rest is not in the model.")
+        )
     if sketch.crossing:
         parts = sketch.crossing
         refs = names([model.parts[i].ref for i in parts])
-        found.append(finding("self-crossing", refs, f"{plural(len(parts), 'outline crosses itself', 'outlines cross themselves')}: {refs}.", parts=parts))
+        found.append(
+            finding(
+                "self-crossing",
+                refs,
+                f"{plural(len(parts), 'outline crosses itself', 'outlines cross themselves')}: {refs}.",
+                parts=parts,
+            )
+        )
     if model.parts and all(part.drawn and not part.drawn.fill for part in model.parts):
-        found.append(finding("strokes-only", "SVG", f"All {len(model.parts):,} shapes are lines of a pen; nothing is filled."))
+        found.append(
+            finding("strokes-only", "SVG", f"All {len(model.parts):,} shapes are lines of a pen; nothing is filled.")
+        )
     model.leftovers = {kind: count for kind, count in sorted(walk.noticed.items()) if count}
     return found

@@ -45,9 +45,7 @@ class Styles:
                 found = matcher.match(wrapped)
                 if found:
                     self._matched[wrapped.etree_element] = [
-                        (specificity, name, value)
-                        for specificity, _, _, declared in found
-                        for name, value in declared
+                        (specificity, name, value) for specificity, _, _, declared in found for name, value in declared
                     ]
 
     def _rules(self, text: str) -> Iterator[Any]:
@@ -58,9 +56,8 @@ class Styles:
                     yield rule
                 elif rule.type == "at-rule" and rule.lower_at_keyword == "import":
                     self.outside.append(tinycss2.serialize(rule.prelude).strip()[:80])
-                elif rule.type == "at-rule" and rule.lower_at_keyword == "media" and rule.content:
-                    if tinycss2.serialize(rule.prelude).strip().lower() in ("", "all", "screen"):
-                        waiting.append(tinycss2.parse_rule_list(rule.content, True, True))
+                elif rule.type == "at-rule" and rule.lower_at_keyword == "media" and _on_screen(rule):
+                    waiting.append(tinycss2.parse_rule_list(rule.content, True, True))
 
     @staticmethod
     def _add(matcher: Any, rule: Any) -> bool:
@@ -68,7 +65,8 @@ class Styles:
             selectors = cssselect2.compile_selector_list(rule.prelude)
         except cssselect2.SelectorError:
             return False
-        plain, important = [], []
+        plain: list[tuple[str, str]] = []
+        important: list[tuple[str, str]] = []
         for name, value, urgent in _declarations(tinycss2.parse_declaration_list(rule.content, True, True)):
             (important if urgent else plain).append((name, value))
         for selector in selectors:
@@ -92,6 +90,10 @@ class Styles:
             for name, value, important in _declarations(parsed):
                 (urgent if important else found)[name] = value
         return found | urgent
+
+
+def _on_screen(rule: Any) -> bool:
+    return bool(rule.content) and tinycss2.serialize(rule.prelude).strip().lower() in ("", "all", "screen")
 
 
 def _declarations(parsed: list[Any]) -> Iterator[tuple[str, str, bool]]:

@@ -25,9 +25,12 @@ export function Heights({
   rows: readonly Row[];
   onSay: (named: Named, change: Said, label: string) => void;
 }) {
-  const { job } = useBench();
+  const { job, structure } = useBench();
   const [open, setOpen] = useState<string | null>(null);
-  const groups = grouped(by, shapes);
+  const order = (group: Group) =>
+    job.sources.findIndex((source) => source.ref === group.source) * 1e6 +
+    ((by === "layer" ? structure?.layers : structure?.colours)?.indexOf(group.match) ?? 0);
+  const groups = grouped(by, shapes).sort((one, other) => order(one) - order(other));
   const all: Group = { by: "all", match: "", source: null, label: "All outlines", colours: [], shapes };
   const several = job.sources.length > 1;
   return (
@@ -231,8 +234,11 @@ function grouped(by: "layer" | "colour", shapes: Shape[]): Group[] {
   return [...found.values()];
 }
 
-/** What stands in an empty field: how high they are as drawn, or that they are flat. */
+/** What stands in an empty field: how high they are as drawn, that they are flat, or that nothing is there yet. */
 function heightNow(shapes: Shape[]): string {
-  const heights = new Set(shapes.flatMap((shape) => (shape.height ? [metric(shape.height)] : [])));
-  return heights.size === 1 ? [...heights][0]! : heights.size ? "various" : "flat";
+  if (shapes.every((shape) => shape.role === "line")) return "a line";
+  if (shapes.every((shape) => shape.role === "line" || shape.role === "waiting")) return "none yet";
+  const bodies = shapes.filter((shape) => shape.role === "solid");
+  const heights = new Set(bodies.map((shape) => (shape.height ? metric(shape.height) : "flat")));
+  return heights.size === 1 ? [...heights][0]! : heights.size ? "various" : "hole";
 }

@@ -27,5 +27,6 @@ export function saidOf(rows: readonly Row[], named: Named): Said {
 export function say(rows: readonly Row[], named: Named, change: Said): Row[] {
   const said = { ...saidOf(rows, named), ...change };
   const others = rows.filter((row) => !speaksOf(row, named));
-  return SAYS.some((key) => said[key] != null) ? [...others, { ...named, ...said }] : others;
+  const { by, match, source } = named;
+  return SAYS.some((key) => said[key] != null) ? [...others, { by, match, source, ...said }] : others;
 }

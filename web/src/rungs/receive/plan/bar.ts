@@ -1,4 +1,4 @@
-import { metric } from "../../../ui/format";
+import { round } from "../../../ui/format";
 import { scaleBar, type Sheet } from "./paper";
 
 const INK = "#1d2730";
@@ -18,5 +18,5 @@ export function bar(pen: CanvasRenderingContext2D, sheet: Sheet) {
   pen.stroke();
   pen.fillStyle = INK;
   pen.font = "12px sans-serif";
-  pen.fillText(metric(length).replace(/\.?0+ /, " "), x + 5, y - 6);
+  pen.fillText(round(length), x + 5, y - 6);
 }
