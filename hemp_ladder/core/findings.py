@@ -162,6 +162,11 @@ KINDS: dict[str, Kind] = {
         "The mesh as it is stored is the cage that the smooth surface was made from.",
         "It came in as the cage. If the smooth surface was meant, ask for it as a mesh or a solid.",
     ),
+    "doubled-lines": Kind(
+        "note",
+        "Lines drawn twice keep outlines from closing, and weigh twice.",
+        "Nothing needs doing.",
+    ),
     "recovered": Kind(
         "warning",
         "The file was damaged; what could be put in order was.",

@@ -25,6 +25,7 @@ _LIKELY_OF = {"SVG": ("px", "mm", "pt", "cm", "in")}
 _NAMES = [(unit.name.partition(" (")[0], unit.metres) for unit in UNITS.values()]
 #: Formats in which shapes have no names at all, or hardly ever, which is no fault of the file.
 _NAMELESS = {"BREP", "SVG", "DXF"}
+_SEVERAL = {"curve out of plane": "curves out of plane"}
 _ORDER = {"error": 0, "warning": 1, "note": 2}
 
 
@@ -206,8 +207,8 @@ def _extras(model: Model) -> Iterator[Finding]:
 def _leftovers(model: Model) -> Iterator[Finding]:
     count: Callable[[str], int] = lambda what: sum(getattr(part, what) for part in model.parts)  # noqa: E731
     kinds = {"curve": count("curves"), "point": count("points"), **model.leftovers}
-    shown = [plural(n, kind) for kind, n in kinds.items() if n]
+    shown = [plural(n, kind, _SEVERAL.get(kind, "")) for kind, n in kinds.items() if n]
     if shown:
         places = [i for i, part in enumerate(model.parts) if part.curves or part.points]
         where = names([model.parts[i].ref for i in places]) if places else model.format
-        yield finding("leftovers", where, f"{', '.join(shown)} without a surface stay out of the mesh.", parts=places)
+        yield finding("leftovers", where, f"{', '.join(shown)} without a surface {'stays' if sum(kinds.values()) == 1 else 'stay'} out of the mesh.", parts=places)

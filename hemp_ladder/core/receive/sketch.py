@@ -31,6 +31,7 @@ class Sketch:
     crossing: list[int] = field(default_factory=list)
     refs: set[str] = field(default_factory=set)
     _rings: list[list[Points]] = field(default_factory=list)
+    _paths: dict[int, tuple[Subpath, ...]] = field(default_factory=dict)
     _lines: list[list[tuple[Points, bool]]] = field(default_factory=list)
 
     def append(self, part: Part) -> None:
@@ -68,6 +69,8 @@ class Sketch:
         lines = shape.on_sheet if left is None else left
         rough = [_rough(path, _ROUGH_CHORD * max(wide, high)) for path in lines]
         self._rings.append(rough if encloses else [])
+        if encloses:
+            self._paths[index] = shape.subpaths
         closed = [path.closed or drawn.fill for path in lines]
         self._lines.append([(line - [x, y], shut) for line, shut in zip(rough, closed, strict=True)])
         return index, (x, y)
@@ -86,8 +89,11 @@ class Sketch:
         rings = [ring for i in known for ring in self._rings[i] if len(ring) > 2]
         of = [i for i in known for ring in self._rings[i] if len(ring) > 2]
         simple = shapely.is_simple(_linear(rings))
-        self.crossing = sorted({of[k] for k in np.flatnonzero(~simple)})
-        polygons = shapely.buffer(shapely.polygons(_linear([outer[i] for i in known])), 0)  # type: ignore[misc]
+        self.crossing = sorted({of[k] for k in np.flatnonzero(~simple) if _crosses(self._paths[of[k]])})
+        polygons = shapely.polygons(_linear([ring for i in known if (ring := outer[i]) is not None]))
+        # One that crosses itself has no clear inside: its hull stands for it, which is quick whatever it looks like.
+        wild = ~shapely.is_valid(polygons)
+        polygons[wild] = shapely.convex_hull(polygons[wild])
         areas = shapely.area(polygons)
         for sheet in {self.parts[i].drawn.sheet for i in known}:  # type: ignore[union-attr]
             mine = np.array([k for k, i in enumerate(known) if self.parts[i].drawn.sheet == sheet])  # type: ignore[union-attr]
@@ -117,6 +123,21 @@ class Sketch:
                 part = self.parts[index]
                 assert part.drawn is not None
                 part.drawn = replace(part.drawn, inside=tuple(numbers[j] for j in above))
+
+
+def _crosses(paths: Sequence[Subpath]) -> bool:
+    """Whether the two fill rules disagree about one outline: one that only touches itself is filled the same by both."""
+    from hemp_ladder.core.drawn.area import Sheet
+    from hemp_ladder.core.drawn.solid import Solid
+
+    for path in paths:
+        alone = Shape((path,))
+        size = float(np.ptp(bounds([path]), axis=0).max())
+        sheet = Sheet(alone, Solid(), Fineness(1e-5 * max(size, 1e-12), np.radians(12)))
+        around, inside = (sheet.filled([path], rule).area() for rule in ("nonzero", "evenodd"))
+        if abs(around - inside) > 1e-5 * around:
+            return True
+    return False
 
 
 def _clipped(shape: Shape) -> tuple[Subpath, ...]:

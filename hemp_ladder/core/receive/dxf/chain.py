@@ -32,6 +32,24 @@ def chained(paths: list[Subpath]) -> list[Subpath]:
     return found
 
 
+def undoubled(paths: list[Subpath]) -> tuple[list[Subpath], int]:
+    """Straight lines that lie exactly on each other once, whichever way they run; and how many went."""
+    if len(paths) < 2:
+        return paths, 0
+    ends = np.array([[path.start, path.end] for path in paths]).reshape(-1, 2)
+    place = _places(ends, _MEET * (float(np.ptp(ends, axis=0).max()) or 1.0)).reshape(-1, 2)
+    met: set[tuple[int, int]] = set()
+    kept = []
+    for path, (a, b) in zip(paths, np.sort(place, axis=1).tolist(), strict=True):
+        straight = len(path.segments) == 1 and path.segments[0][0] == "L" and len(path.segments[0][1]) == 2
+        if straight and ((a, b) in met or a == b):
+            continue
+        if straight:
+            met.add((a, b))
+        kept.append(path)
+    return kept, len(paths) - len(kept)
+
+
 def _run(paths, end, place, count, at, used) -> Subpath:  # type: ignore[no-untyped-def]
     first = place[end]
     start, segments = None, []

@@ -9,11 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.drawn.curves import Subpath
+from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.drawn.meshed import write_meshed
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Drawn, Part
 from hemp_ladder.core.receive.dxf.bodies import BODIES, FACES, MESHES, body_of, face_corners, fans, mesh_of
-from hemp_ladder.core.receive.dxf.chain import chained
+from hemp_ladder.core.receive.dxf.chain import chained, undoubled
 from hemp_ladder.core.receive.dxf.curves import Flat, Plane, flat, frame_of
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.names import unique_ref
@@ -58,6 +59,7 @@ class Noticed:
     failed: list[str] = field(default_factory=list)
     smooth: list[str] = field(default_factory=list)
     hidden: int = 0
+    doubled: int = 0
 
 
 @dataclass
@@ -127,7 +129,7 @@ class Collector:
         found = flat(entity)
         if found is None:
             known = kind in ("CIRCLE", "ARC", "LINE", "ELLIPSE", "SPLINE", "LWPOLYLINE", "POLYLINE", "HATCH")
-            self._noticed.leftovers["curve that lies in no plane" if known else kind.lower()] += 1
+            self._noticed.leftovers["curve out of plane" if known else kind.lower().rpartition("_")[2]] += 1
             return
         if not _sound(found):
             raise ValueError("numbers beyond reason")
@@ -144,8 +146,10 @@ class Collector:
         closed = list(pile.closed)
         for thickness, paths in pile.open.items():
             lines: list[Subpath] = []
-            for path in chained(paths):
-                if path.closed:
+            single, doubled = undoubled(paths)
+            self._noticed.doubled += doubled
+            for path in chained(single):
+                if path.closed and _encloses(path):
                     closed.append((Flat(plane, (path,), thickness), "outline"))
                 elif _nearly(path):
                     self._add(Flat(plane, (path,), thickness), "open outline", look, content, path.gap)
@@ -219,6 +223,16 @@ class Collector:
         place = np.eye(4)
         place[:3, 3] = low
         content.parts.append((index, place))
+
+
+def _encloses(path: Subpath) -> bool:
+    """Whether a run that comes back to its start goes around anything, or only there and back."""
+    ring = flatten(path, Fineness(math.inf, math.radians(30)))
+    if len(ring) < 3:
+        return False
+    x, y = (ring - ring[0]).T
+    around = float(np.abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1)))) / 2
+    return around > 1e-9 * float(np.ptp(ring, axis=0).max()) ** 2
 
 
 def _nearly(path: Subpath) -> bool:

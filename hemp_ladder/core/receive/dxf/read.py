@@ -69,7 +69,9 @@ def _open(path: Path) -> tuple[Any, list[Finding]]:
         raise UnreadableSource(f"The file begins like DXF, but it is none: {clip(str(error), 150)}.") from error
     except Exception:  # the library raises what it likes; what it is, the recovery finds out
         doc, lost = _recovered(path)
-    told = f": {names(lost)}" if lost else ""
+    if not lost:
+        return doc, found
+    told = f": {names(lost)}"
     many = plural(len(lost), "thing was", "things were")
     found.append(finding("recovered", "DXF", f"The file was damaged and put in order; {many} mended or lost{told}."))
     return doc, found
@@ -217,6 +219,9 @@ def _noticed(tree: _Tree, doc: Any, model: Model) -> list[Finding]:
     if noticed.smooth:
         told = names(noticed.smooth)
         found.append(finding("smooth-mesh", told, f"Meshes that ask to be shown smooth: {told}."))
+    if noticed.doubled:
+        many = plural(noticed.doubled, "line lies", "lines lie")
+        found.append(finding("doubled-lines", "DXF", f"{many} exactly on another. Each was taken once."))
     if noticed.hidden:
         found.append(
             finding(
