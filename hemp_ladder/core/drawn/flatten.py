@@ -90,16 +90,19 @@ def arc_steps(one: float, other: float, sweep: float, fine: Fineness) -> int:
     large, small = max(one, other), min(one, other)
     if large <= 0 or not math.isfinite(large):
         return 1
-    step = 2 * math.acos(max(-1.0, 1 - fine.chord / large)) if fine.chord < 2 * large else math.pi
+    # r (1 - cos(s/2)) is 2 r sin(s/4)^2, which keeps its digits where the chord error is next to nothing.
+    step = 4 * math.asin(math.sqrt(fine.chord / large / 2)) if 0 < fine.chord < 2 * large else math.pi
     # Where an ellipse bends most, its direction turns by up to the ratio of its axes faster than the angle.
     step = min(step, fine.angle * max(small / large, 0.02), math.pi / 2)
-    return min(max(1, math.ceil(abs(sweep) / step - 1e-9)), _MOST)
+    return max(1, math.ceil(min(abs(sweep) / max(step, 1e-300), float(_MOST)) - 1e-9))
 
 
 def _wang(control: Points, chord: float) -> int:
     degree = len(control) - 1
     bend = float(np.linalg.norm(np.diff(control, n=2, axis=0), axis=1).max(initial=0.0))
-    return min(max(1, math.ceil(math.sqrt(degree * (degree - 1) / 8 * bend / chord))), _MOST)
+    # The middle of an S lies on its chord: what bends at all is looked at in two halves.
+    least = 2 if bend > 1e-9 * float(np.ptp(control, axis=0).max()) else 1
+    return min(max(least, math.ceil(math.sqrt(degree * (degree - 1) / 8 * bend / chord))), _MOST)
 
 
 def _bezier(control: Points, t: Points) -> Points:
@@ -123,7 +126,7 @@ def _sampled(curve: Callable[[Points], Points], n: int, fine: Fineness) -> _Meas
         both = curve(np.linspace(0.0, 1.0, 2 * n + 1))
         points = both[::2]
         off = float(_from_chords(both[1::2], points).max())
-        if fine.segments or 2 * n > _MOST or (off <= fine.chord and _largest_turn(points) <= fine.angle):
+        if fine.segments or 2 * n > _MOST or (off <= fine.chord and _largest_turn(both) <= fine.angle / 2):
             return points[1:], off
         n *= 2
 

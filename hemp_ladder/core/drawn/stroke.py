@@ -44,6 +44,8 @@ def stroked(subpaths: tuple[Subpath, ...], pen: Stroke, width: float, chord: flo
     there = (scale, 0.0, -scale * middle[0], 0.0, scale, -scale * middle[1])
     path = pathops.Path()
     for item in subpaths:
+        if pen.cap == "butt" and _is_dot(item):
+            continue
         _draw(path, item.moved(there), scale)
     dashes = [float(value * scale) for value in pen.dashes]
     if dashes and (sum(dashes) <= 0 or _length(subpaths) * scale / sum(dashes) > _MOST_DASHES):
@@ -62,11 +64,16 @@ def _length(subpaths: tuple[Subpath, ...]) -> float:
     return float(sum(np.linalg.norm(np.diff(run, axis=0), axis=1).sum() for run in points))
 
 
+def _is_dot(item: Subpath) -> bool:
+    """Whether it goes nowhere: a line without length."""
+    return all(
+        verb in "LQC" and set(zip(v[::2], v[1::2], strict=True)) <= {item.start} for verb, v in item.segments
+    )  # fmt: skip
+
+
 def _draw(path: pathops.Path, item: Subpath, scale: float) -> None:
     path.moveTo(*item.start)
-    if all(set(zip(v[::2], v[1::2], strict=True)) == {item.start} for verb, v in item.segments if verb in "LQC") and (
-        not any(verb not in "LQC" for verb, _ in item.segments)
-    ):
+    if _is_dot(item):
         # A dot, as round and square caps draw it (SVG 2, 13.5.4); the pen needs a direction for that.
         path.lineTo(item.start[0] + _NEAR, item.start[1])
         return
