@@ -18,9 +18,20 @@ def unique_ref(name: str, taken: set[str]) -> str:
         digest = hashlib.sha256(line.encode("utf-8", "surrogatepass")).hexdigest()[:8]
         line = f"{line[: _LONGEST - 9]}~{digest}"
     base = line or "unnamed"
-    ref, number = base, 1
-    while ref in taken:
-        number += 1
-        ref = f"{base} ({number})"
+    ref = base if base not in taken else f"{base} ({_free(base, taken)})"
     taken.add(ref)
     return ref
+
+
+def _free(base: str, taken: set[str]) -> int:
+    """A number from 2 that is free: the first where they were given in a row. By halving, for there may be many."""
+    low, high = 1, 2
+    while f"{base} ({high})" in taken:
+        low, high = high, 2 * high
+    while high - low > 1:
+        middle = (low + high) // 2
+        if f"{base} ({middle})" in taken:
+            low = middle
+        else:
+            high = middle
+    return high

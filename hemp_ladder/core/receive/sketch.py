@@ -20,6 +20,8 @@ from hemp_ladder.core.receive.report import ShapeSink
 _ROUGH_CHORD = 2e-3
 #: More pairs of one inside another than this are not told: alternating areas then make no holes on that sheet.
 _MOST_PAIRS = 2_000_000
+#: So many are looked up together: where all lie on each other, each is inside all others.
+_TOGETHER = 64
 
 
 @dataclass
@@ -104,13 +106,18 @@ class Sketch:
 
         tree = shapely.STRtree(polygons)
         spots = shapely.point_on_surface(polygons)
-        inner, outer = tree.query(spots, predicate="within")
+        found, many = [], 0
+        for start in range(0, len(spots), _TOGETHER):
+            some = tree.query(spots[start : start + _TOGETHER], predicate="within")
+            found.append(some + [[start], [0]])
+            many += some.shape[1]
+            if many > _MOST_PAIRS:
+                return
+        inner, outer = np.concatenate(found, axis=1)
         keep = areas[inner] < 0.999 * areas[outer]
         if drawn_first:
             keep &= inner > outer
         inner, outer = inner[keep], outer[keep]
-        if len(inner) > _MOST_PAIRS:
-            return
         # A point of it lies inside: does all of it?
         whole = shapely.covers(polygons[outer], shapely.buffer(polygons[inner], -1e-9 * np.sqrt(areas[inner])))
         inner, outer = inner[whole], outer[whole]
@@ -126,16 +133,17 @@ class Sketch:
 
 
 def _crosses(paths: Sequence[Subpath]) -> bool:
-    """Whether the two fill rules disagree about one outline: one that only touches itself is filled the same by both."""
-    from hemp_ladder.core.drawn.area import Sheet
+    """Whether any outline covers more, or less, than it goes around once: one that only touches itself does not."""
+    from hemp_ladder.core.drawn.area import Sheet, area_of
     from hemp_ladder.core.drawn.solid import Solid
 
     for path in paths:
         alone = Shape((path,))
         size = float(np.ptp(bounds([path]), axis=0).max())
         sheet = Sheet(alone, Solid(), Fineness(1e-5 * max(size, 1e-12), np.radians(12)))
-        around, inside = (sheet.filled([path], rule).area() for rule in ("nonzero", "evenodd"))
-        if abs(around - inside) > 1e-5 * around:
+        covered = sheet.filled([path], "nonzero").area()
+        around = abs(area_of([flatten(path, Fineness(1e-5 * max(size, 1e-12), np.radians(12)))])) * sheet.scale**2
+        if abs(covered - around) > 1e-5 * covered:
             return True
     return False
 

@@ -28,12 +28,19 @@ def clean_svg(path: Path) -> bytes:
         for name in list(element.keys()):
             if _unwanted(name, element.get(name) or "", local(element)):
                 del element.attrib[name]
+        for child in [item for item in element if local(item) == "image" and not _shows(item)]:
+            _drop(element, child)
         if local(element) == "style" and element.text and "@import" in element.text:
             element.text = "\n".join(line for line in element.text.splitlines() if "@import" not in line)
     ElementTree.register_namespace("", SVG)
     ElementTree.register_namespace("xlink", XLINK)
     text: bytes = ElementTree.tostring(root, encoding="utf-8", xml_declaration=True)
     return text
+
+
+def _shows(image: ElementTree.Element) -> bool:
+    """Whether a bitmap is in the file itself."""
+    return any(value.strip().startswith("data:image/") for name, value in image.items() if name.endswith("href"))
 
 
 def _unwanted(name: str, value: str, kind: str | None) -> bool:

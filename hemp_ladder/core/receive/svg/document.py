@@ -37,6 +37,7 @@ class Document:
     by_id: dict[str, ElementTree.Element] = field(default_factory=dict)
     foreign: dict[str, int] = field(default_factory=dict)
     outside_entities: int = 0
+    elements: int = 0
 
     def referred(self, element: ElementTree.Element) -> tuple[str, ElementTree.Element | None]:
         """What its `href` says, and the element of this document it means, if any."""
@@ -84,6 +85,7 @@ def open_svg(path: Path) -> Document:
         raise UnreadableSource("The outermost element is not svg.", "Ask for the file again as SVG.")
     document = Document(root, outside_entities=outside)
     for element in root.iter():
+        document.elements += 1
         if not isinstance(element.tag, str):
             continue
         name = element.get("id") or element.get(f"{{{XML}}}id")

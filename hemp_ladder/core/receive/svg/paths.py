@@ -114,7 +114,7 @@ class _Pen:
         elif verb == "M":
             self._end(False)
             self._start = self._at = (v[0], v[1])
-            self._moved = True
+            self._moved, self._handle = True, ("", self._at)
         elif verb in "CS":
             if verb == "S":
                 v = [*self._reflected("C"), *v]

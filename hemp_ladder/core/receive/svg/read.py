@@ -188,7 +188,7 @@ def _noticed(document: Document, walk: Walk, sketch: Sketch, model: Model) -> li
         )
     if walk.too_many:
         found.append(
-            finding("unreadable-entity", "SVG", "It draws more than 200,000 shapes. The rest is not in the model.")
+            finding("unreadable-entity", "SVG", "Uses of uses draw shapes without end. The rest is not in the model.")
         )
     if sketch.crossing:
         parts = sketch.crossing

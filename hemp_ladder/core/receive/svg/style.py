@@ -4,6 +4,7 @@ Selectors by cssselect2, colours and declarations by tinycss2.
 """
 
 from collections.abc import Callable, Iterator, Mapping
+from functools import lru_cache
 from typing import Any
 from xml.etree import ElementTree
 
@@ -137,6 +138,7 @@ def paint(
     return None if colour is None else _faded(colour, number(style, f"{name}-opacity", 1.0) * opacity)
 
 
+@lru_cache(maxsize=4096)
 def css_colour(text: str, current: str = "black") -> Colour | None:
     """Any colour of CSS in sRGB; black for what is none, as an unknown `fill` keeps its beginning."""
     if text.lower() in ("currentcolor", "context-fill", "context-stroke"):

@@ -21,7 +21,8 @@ from hemp_ladder.core.receive.svg.style import INHERITED, Style, Styles, cascade
 
 Element = ElementTree.Element
 Clips = tuple[tuple[Area, ...], ...]
-MOST_SHAPES = 200_000
+#: Shapes that come of uses of uses: so many, or four times the file's own elements. More is a bomb.
+MOST_SHAPES = 10_000
 _DRAWS = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
 _GROUPS = {"g", "a", "switch"}
 #: What draws nothing where it stands.
@@ -82,7 +83,7 @@ class Walk:
         style = cascade(INHERITED, self.styles.declared(root))
         here = _Here(self.root, style, number(self.styles.declared(root), "opacity", 1.0), (), self.port, -1)
         stack: list[tuple[Element, _Here]] = [(child, here) for child in reversed(root)]
-        count = 0
+        count, most = 0, max(MOST_SHAPES, 4 * self.document.elements)
         while stack:
             element, at = stack.pop()
             name = local(element)
@@ -96,7 +97,7 @@ class Walk:
             if name in _DRAWS:
                 for found in self._draw(element, name, declared, at):
                     count += 1
-                    if count > MOST_SHAPES:
+                    if count > most:
                         self.too_many = True
                         return
                     yield found
@@ -238,8 +239,9 @@ class Walk:
         fill = paint(at.style, "fill", self._gradient, at.opacity)
         stroke = paint(at.style, "stroke", self._gradient, at.opacity)
         width = length(at.style["stroke-width"], at.port.diagonal, 1.0)
-        both = fill is not None and fill.alpha > 0 and stroke is not None and width > 0 and name != "line"
-        if fill is not None and fill.alpha > 0 and name != "line":
+        filled = fill is not None and fill.alpha > 0 and any(map(_goes_around, paths))
+        both = filled and stroke is not None and width > 0
+        if filled and fill is not None:
             rule: Any = "evenodd" if at.style["fill-rule"] == "evenodd" else "nonzero"
             shape = Shape(tuple(path.moved(at.to_sheet) for path in paths), rule, None, at.clips)
             yield Found(shape, called, name, at.group, fill)
@@ -298,6 +300,12 @@ class Walk:
                 self.outside.append(href)
         else:
             self.noticed[name] += 1
+
+
+def _goes_around(path: Subpath) -> bool:
+    """Whether it can enclose anything: a straight line is filled by nothing, though its fill be black."""
+    corners = sum(len(values) // 2 for verb, values in path.segments if verb == "L")
+    return corners > 1 or any(verb != "L" for verb, _ in path.segments)
 
 
 def _called(element: Element) -> str:
