@@ -38,7 +38,7 @@ def ours(path: Path) -> NDArray[np.float64]:
         shape = read_drawn(kept.shapes[part.key])
         sheet = Sheet(shape, Solid(), Fineness(wide * 1e-4, 0.1))
         for ring in sheet.polygons(sheet.area(shape)):
-            points = ring + [part.drawn.x, part.drawn.y]
+            points = ring + np.array([part.drawn.x, part.drawn.y])
             rings.append("M" + "L".join(f"{x:.5f} {high - y:.5f}" for x, y in points) + "Z")
     return rendered(
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {wide} {high}"><path d="{" ".join(rings)}"/></svg>'

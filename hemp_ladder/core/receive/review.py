@@ -211,4 +211,9 @@ def _leftovers(model: Model) -> Iterator[Finding]:
     if shown:
         places = [i for i, part in enumerate(model.parts) if part.curves or part.points]
         where = names([model.parts[i].ref for i in places]) if places else model.format
-        yield finding("leftovers", where, f"{', '.join(shown)} without a surface {'stays' if sum(kinds.values()) == 1 else 'stay'} out of the mesh.", parts=places)
+        yield finding(
+            "leftovers",
+            where,
+            f"{', '.join(shown)} without a surface {'stays' if sum(kinds.values()) == 1 else 'stay'} out of the mesh.",
+            parts=places,
+        )

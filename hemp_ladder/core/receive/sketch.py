@@ -109,7 +109,7 @@ class Sketch:
         found, many = [], 0
         for start in range(0, len(spots), _TOGETHER):
             some = tree.query(spots[start : start + _TOGETHER], predicate="within")
-            found.append(some + [[start], [0]])
+            found.append(some + np.array([[start], [0]]))
             many += some.shape[1]
             if many > _MOST_PAIRS:
                 return

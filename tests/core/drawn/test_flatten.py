@@ -38,7 +38,9 @@ class Circles(unittest.TestCase):
 
     def test_segments_replace_both(self) -> None:
         self.assertEqual(len(flatten(circle(0, 0, 1.0), Fineness(1e-9, 1e-3, 24))), 24)
-        self.assertEqual(len(flatten(Subpath((1.0, 0.0), (arc(0, 0, 1, 0, 1.0),), False), Fineness(1e-9, 1e-3, 24))), 25)
+        self.assertEqual(
+            len(flatten(Subpath((1.0, 0.0), (arc(0, 0, 1, 0, 1.0),), False), Fineness(1e-9, 1e-3, 24))), 25
+        )
 
     def test_a_bulge_is_the_tangent_of_a_quarter_of_its_angle(self) -> None:
         # DXF reference, LWPOLYLINE, group code 42: 1 is a half circle, to the left of the chord's direction negative.
@@ -67,7 +69,9 @@ class OtherCurves(unittest.TestCase):
                 self.assertLessEqual(strays(path, points), error * 1.001)
 
     def test_the_angle_is_kept(self) -> None:
-        steps = np.diff(flatten(Subpath(BEZIER.start, BEZIER.segments[:1], False), Fineness(math.inf, math.radians(5))), axis=0)
+        steps = np.diff(
+            flatten(Subpath(BEZIER.start, BEZIER.segments[:1], False), Fineness(math.inf, math.radians(5))), axis=0
+        )
         turns = np.abs(np.diff(np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))))
         self.assertLessEqual(float(turns.max()), math.radians(5) * 1.0001)
 

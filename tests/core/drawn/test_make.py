@@ -17,7 +17,9 @@ LINE = polyline([(0, 0), (10, 0)], False)
 ANGLE = polyline([(0, 0), (10, 0), (10, 10)], False)
 
 
-def mesh(shape: Shape, besides: list[Shape] | None = None, chord: float = 1e-4, angle: float = 0.05, **solid: Any) -> Mesh:
+def mesh(
+    shape: Shape, besides: list[Shape] | None = None, chord: float = 1e-4, angle: float = 0.05, **solid: Any
+) -> Mesh:
     data = [write_drawn(item) for item in besides or []]
     return make_solid(write_drawn(shape), Solid(**{"height": 2.0, **solid}), data, chord, angle)
 
@@ -157,7 +159,10 @@ class Prisms(unittest.TestCase):
         self.assertAlmostEqual(made.area(), 40)
 
     def test_many_at_once_are_the_same_as_one_by_one(self) -> None:
-        shapes = [Shape((circle(0, 0, r),)) for r in (1.0, 2.0)] + [Shape((SQUARE,)), Shape((polyline([(0, 0), (0, 0)], True),))]
+        shapes = [Shape((circle(0, 0, r),)) for r in (1.0, 2.0)] + [
+            Shape((SQUARE,)),
+            Shape((polyline([(0, 0), (0, 0)], True),)),
+        ]
         jobs = [Job(write_drawn(shape), Solid(height=h), [], 0.01, 0.3) for shape in shapes for h in (0.0, 3.0)]
         for job, made in zip(jobs, make_solids(jobs), strict=True):
             alone = make_solid(job.data, job.solid, [], job.chord, job.angle)

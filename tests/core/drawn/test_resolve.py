@@ -45,7 +45,8 @@ class Rows(FolderCase):
         class Shelf:
             def meshes(self, requests: Any) -> Any:
                 return {
-                    r.key: make_mesh([kept.shapes[k] for k in r.shapes], r.chord, r.angle, r.cut, r.solid) for r in requests
+                    r.key: make_mesh([kept.shapes[k] for k in r.shapes], r.chord, r.angle, r.cut, r.solid)
+                    for r in requests
                 }
 
         result = climb(self.model, self.decided(*rows, **drawn), Shelf())
@@ -100,7 +101,10 @@ class Rows(FolderCase):
         self.assertAlmostEqual(found["bar"], 500, places=3)  # it only overlaps: nothing lies inside it
 
     def test_by_hand_a_shape_is_what_one_says(self) -> None:
-        rows = [{"by": "all", "height": 0.001, "areas": "alternating"}, {"by": "part", "match": "bore", "hand": "solid"}]
+        rows = [
+            {"by": "all", "height": 0.001, "areas": "alternating"},
+            {"by": "part", "match": "bore", "hand": "solid"},
+        ]
         self.assertAlmostEqual(self.volumes(*rows)["bore"], np.pi * 25, delta=3)
         # A hole by hand goes through all that it touches, inside or not.
         found = self.volumes({"by": "all", "height": 0.001}, {"by": "part", "match": "bar", "hand": "hole"})

@@ -57,7 +57,9 @@ class Size(SvgCase):
         inch = 0.0254
         for unit, a_inch in {"in": 1, "cm": 2.54, "mm": 25.4, "q": 101.6, "pt": 72, "pc": 6, "px": 96, "": 96}.items():
             with self.subTest(unit):
-                self.assertAlmostEqual(self.metres(f'width="10{unit}" height="10{unit}" viewBox="0 0 10 10"') * a_inch / inch, 1, places=9)
+                self.assertAlmostEqual(
+                    self.metres(f'width="10{unit}" height="10{unit}" viewBox="0 0 10 10"') * a_inch / inch, 1, places=9
+                )
 
     def test_physical_size_over_the_view_box(self) -> None:
         model, _ = self.read("<rect width='10' height='10'/>", 'width="120mm" height="60mm" viewBox="0 0 240 120"')
@@ -95,7 +97,9 @@ class Places(SvgCase):
         wanted = np.array([[1, 0, 10], [0, 1, 20], [0, 0, 1]]) @ [[0, -1, 0], [1, 0, 0], [0, 0, 1]]
         wanted = wanted @ np.diag([2, 3, 1]) @ [[1, 1, 0], [0, 1, 0], [0, 0, 1]]
         np.testing.assert_allclose(np.array(got).reshape(2, 3), wanted[:2], atol=1e-12)
-        np.testing.assert_allclose(transform("rotate(30 5 6)")[2], 5 - 5 * math.cos(math.pi / 6) + 6 * math.sin(math.pi / 6))
+        np.testing.assert_allclose(
+            transform("rotate(30 5 6)")[2], 5 - 5 * math.cos(math.pi / 6) + 6 * math.sin(math.pi / 6)
+        )
         self.assertEqual(transform("matrix(1 2 3 4 5 6)"), (1, 3, 5, 2, 4, 6))
 
     def test_nested_svg_with_place_box_and_ratio(self) -> None:
@@ -132,7 +136,9 @@ class Places(SvgCase):
 
     def test_a_stroke_that_does_not_scale(self) -> None:
         line = "<g transform='scale(10 10)'><path id='{}' d='M0 1H5' stroke='red' stroke-width='2' {}/></g>"
-        model, kept = self.read(line.format("a", "") + line.format("b", "vector-effect='non-scaling-stroke'"), 'viewBox="0 0 100 100"')
+        model, kept = self.read(
+            line.format("a", "") + line.format("b", "vector-effect='non-scaling-stroke'"), 'viewBox="0 0 100 100"'
+        )
         found = self.areas(model, kept)
         self.assertAlmostEqual(found["a"], 50 * 20, places=3)
         self.assertAlmostEqual(found["b"], 50 * 2, places=3)
@@ -166,7 +172,9 @@ class Looks(SvgCase):
         self.assertAlmostEqual(model.parts[0].colour.alpha, 0.125, places=3)  # type: ignore[union-attr]
 
     def test_fill_and_stroke_are_two_shapes(self) -> None:
-        model, kept = self.read("<rect id='r' x='5' y='5' width='10' height='10' fill='red' stroke='blue' stroke-width='2'/>")
+        model, kept = self.read(
+            "<rect id='r' x='5' y='5' width='10' height='10' fill='red' stroke='blue' stroke-width='2'/>"
+        )
         self.assertEqual([part.ref for part in model.parts], ["r", "r line"])
         found = self.areas(model, kept)
         self.assertAlmostEqual(found["r"], 100, places=5)
@@ -202,8 +210,12 @@ class Findings(SvgCase):
 
     def test_lines_only_and_outlines_that_cross(self) -> None:
         self.assertIn("strokes-only", self.codes(self.read("<path d='M0 0h9' stroke='red' fill='none'/>")[0]))
-        model, _ = self.read("<path id='bow' d='M0 0L10 10V0L0 10Z'/><path id='touch' d='M20 0h10v10h-10z M30 10h5v5h-5z'/>")
-        self.assertEqual([model.parts[i].ref for f in model.findings if f.code == "self-crossing" for i in f.parts], ["bow"])
+        model, _ = self.read(
+            "<path id='bow' d='M0 0L10 10V0L0 10Z'/><path id='touch' d='M20 0h10v10h-10z M30 10h5v5h-5z'/>"
+        )
+        self.assertEqual(
+            [model.parts[i].ref for f in model.findings if f.code == "self-crossing" for i in f.parts], ["bow"]
+        )
 
     def test_the_same_shape_twice(self) -> None:
         twice = "<rect x='3' width='9' height='9'/>" * 2
@@ -253,12 +265,21 @@ class PathData(SvgCase):
 
     def test_arcs_meet_their_ends_and_flags(self) -> None:
         # SVG 2, B.2: through both ends, long or short, either way; too small radii grow to fit.
-        for rx, ry, turn, large, sweep in ((5, 3, 20, 0, 0), (5, 3, 20, 1, 0), (5, 3, 20, 0, 1), (5, 3, 20, 1, 1), (1, 2, 0, 0, 1)):
+        for rx, ry, turn, large, sweep in (
+            (5, 3, 20, 0, 0),
+            (5, 3, 20, 1, 0),
+            (5, 3, 20, 0, 1),
+            (5, 3, 20, 1, 1),
+            (1, 2, 0, 0, 1),
+        ):
             segment = arc_between((0, 0), (4, 3), rx, ry, turn, bool(large), bool(sweep))
             assert segment
             cx, cy, ux, uy, vx, vy, start, by = segment[1]
             for angle, spot in ((start, (0, 0)), (start + by, (4, 3))):
-                at = (cx + ux * math.cos(angle) + vx * math.sin(angle), cy + uy * math.cos(angle) + vy * math.sin(angle))
+                at = (
+                    cx + ux * math.cos(angle) + vx * math.sin(angle),
+                    cy + uy * math.cos(angle) + vy * math.sin(angle),
+                )
                 np.testing.assert_allclose(at, spot, atol=1e-9)
             self.assertEqual(by > 0, bool(sweep))
             if rx > 1:
@@ -305,7 +326,9 @@ class Hostile(SvgCase):
         secret = self.folder / "secret.txt"
         secret.write_text("M0 0h77v77z")
         path = self.folder / "reach.svg"
-        path.write_text(f"<!DOCTYPE svg [<!ENTITY x SYSTEM '{secret.as_uri()}'>]><svg {NS}><path d='&x;'/><rect width='9' height='9'/></svg>")
+        path.write_text(
+            f"<!DOCTYPE svg [<!ENTITY x SYSTEM '{secret.as_uri()}'>]><svg {NS}><path d='&x;'/><rect width='9' height='9'/></svg>"
+        )
         model, _ = read_kept(path)
         self.assertEqual(len(model.parts), 1)
         self.assertIn("outside-link", self.codes(model))
