@@ -5,7 +5,7 @@ import re
 from collections.abc import Callable
 from pathlib import Path
 
-from tests.support import AS1, DAVIT, HOUSE, PUBLIC
+from tests.support import AS1, DAVIT, HOUSE, PUBLIC, ROOT
 
 #: A small good file of each format to spoil.
 GOOD = {
@@ -13,6 +13,8 @@ GOOD = {
     "igs": DAVIT,
     "brep": PUBLIC / "cax-if-brep" / "as1_pe_203.brep",
     "step": AS1,
+    "dxf": ROOT / "demo" / "site-drawing.dxf",
+    "svg": ROOT / "demo" / "harbour-sign.svg",
 }
 
 
@@ -139,4 +141,75 @@ def _step(text: str) -> dict[str, str]:
     }  # fmt: skip
 
 
-_WAYS: dict[str, Callable[[str], dict[str, str]]] = {"ifc": _ifc, "igs": _igs, "brep": _brep, "step": _step}
+def _dxf(text: str) -> dict[str, str]:
+    entities = text.index("ENTITIES")
+    head, tail = text[:entities], text[entities:]
+    circle = "  0\nCIRCLE\n  8\nQuay\n 10\n{}\n 20\n0.0\n 30\n0.0\n 40\n{}\n 39\n5.0\n"
+    insert = (
+        "  0\nINSERT\n100\nAcDbEntity\n  8\n0\n100\nAcDbBlockReference\n  2\nMooring\n 10\n0.0\n 20\n0.0\n 30\n0.0\n"
+    )
+
+    def also(more: str) -> str:
+        return head + tail.replace("ENTITIES\n", f"ENTITIES\n{more}", 1)
+
+    points = "".join(f" 10\n{k % 997}.5\n 20\n{k % 991}.25\n" for k in range(100_000))
+    polyline = "  0\nLWPOLYLINE\n100\nAcDbEntity\n  8\nQuay\n100\nAcDbPolyline\n 90\n{}\n 70\n1\n"
+    spline = "  0\nSPLINE\n100\nAcDbEntity\n  8\nQuay\n100\nAcDbSpline\n 70\n8\n 71\n{}\n 72\n{}\n 73\n{}\n 74\n0\n"
+    return {
+        "coordinates of 1e300": also(circle.format("1e300", "5.0")),
+        "coordinates past infinity": also(circle.format("1e999", "5.0")),
+        "coordinates that are no numbers": also(circle.format("nan", "5.0")),
+        "words for numbers": also(circle.format("five", "5.0")),
+        "radius of 1e300": also(circle.format("0.0", "1e300")),
+        "radius of zero": also(circle.format("0.0", "0.0")),
+        "scale of zero": also(insert + " 41\n0.0\n 42\n0.0\n 43\n0.0\n"),
+        "scale of 1e300": also(insert + " 41\n1e300\n"),
+        "an array of a billion": also(insert + " 70\n32000\n 71\n32000\n 44\n1.0\n 45\n1.0\n"),
+        "block in a circle": _swap(text, r"(AcDbBlockReference\s+2\s+)Bollard", r"\1Mooring"),
+        "a polyline of 100,000": also(polyline.format(100_000) + points),
+        "a polyline that counts a billion": also(polyline.format(1_000_000_000) + " 10\n0.0\n 20\n0.0\n"),
+        "a spline of a billion poles": also(spline.format(3, 1_000_000_000, 1_000_000_000) + " 10\n0.0\n 20\n0.0\n 30\n0.0\n"),
+        "a spline of degree 10,000": also(spline.format(10_000, 4, 2) + " 40\n0.0\n" * 4 + " 10\n0.0\n 20\n0.0\n 30\n0.0\n" * 2),
+        "no end of section": text.replace("ENDSEC", "ENDS"),
+        "a version of tomorrow": text.replace("AC1024", "AC9999"),
+    }  # fmt: skip
+
+
+def _svg(text: str) -> dict[str, str]:
+    def also(more: str) -> str:
+        return text.replace("</svg>", f"{more}</svg>")
+
+    entities = "".join(f'<!ENTITY e{k} "{f"&e{k + 1};" * 10}">' for k in range(9)) + '<!ENTITY e9 "aaaaaaaaaa">'
+    uses = "".join(f"<g id='u{k}'>" + f"<use href='#u{k + 1}'/>" * 10 + "</g>" for k in range(9))
+    million = "M0 0" + "".join(f"L{k % 997} {k % 991}" for k in range(1_000_000))
+    root = text.index("<svg")
+    return {
+        "entities that grow": text[:root] + f"<!DOCTYPE svg [{entities}]>" + also("<desc>&e0;</desc>")[root:],
+        "an entity from a file": text[:root] + '<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]>' + also("<desc>&x;</desc>")[root:],
+        "a use in a circle": also("<g id='a'><use href='#b'/></g><g id='b'><use href='#a'/></g>"),
+        "uses that grow": also(f"<defs>{uses}<rect id='u9' width='9' height='9'/></defs><use href='#u0'/>"),
+        "a clip in a circle": also("<clipPath id='k' clip-path='url(#k)'><rect width='9' height='9'/></clipPath><rect clip-path='url(#k)' width='5' height='5'/>"),
+        "nested a million deep": also("<g>" * 1_000_000 + "</g>" * 1_000_000),
+        "a path of a million points": also(f"<path d='{million}z'/>"),
+        "a line of a million points": also(f"<path fill='none' stroke='red' d='{million}'/>"),
+        "coordinates of 1e300": also("<rect width='1e300' height='1e300'/>"),
+        "coordinates past infinity": also("<path d='M0 0L1e999 5V9z'/>"),
+        "coordinates that are no numbers": also("<circle r='NaN' cx='Infinity'/><path d='MNaN 0L5 5V9z'/>"),
+        "scale of zero": also("<g transform='scale(0)'><rect width='9' height='9'/></g>"),
+        "scale of 1e300": also("<g transform='scale(1e300)'><rect width='9' height='9'/></g>"),
+        "a page of no size": text.replace('viewBox="0 0 420 260"', 'viewBox="0 0 0 0"').replace('"420mm"', '"0"'),
+        "a page of 1e300": text.replace('viewBox="0 0 420 260"', 'viewBox="0 0 1e300 1e300"'),
+        "dashes of nothing": also("<path stroke='red' stroke-dasharray='1e-9' d='M0 0H400'/>"),
+        "a pen of 1e300": also("<path stroke='red' stroke-width='1e300' d='M0 0H400'/>"),
+        "no XML": text.replace("</g>", "", 1),
+    }  # fmt: skip
+
+
+_WAYS: dict[str, Callable[[str], dict[str, str]]] = {
+    "ifc": _ifc,
+    "igs": _igs,
+    "brep": _brep,
+    "step": _step,
+    "dxf": _dxf,
+    "svg": _svg,
+}

@@ -134,7 +134,11 @@ def _finding(
 
 
 def finding_view(found: Finding, joined: Joined | None, decisions: Decisions) -> FindingView:
-    settled = bool(found.offers) and joined is not None and is_settled(joined, decisions, found)
+    settled = (
+        joined is not None
+        and (bool(found.offers) or found.code == "outlines-wait")
+        and is_settled(joined, decisions, found)
+    )
     return FindingView.model_validate({**found.as_dict(), "settled": settled})
 
 

@@ -38,6 +38,7 @@ from hemp_ladder.api.views import (
 )  # fmt: skip
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.findings import Offer
+from hemp_ladder.core.ship.names import file_stem
 from hemp_ladder.store import blobs
 from hemp_ladder.store.config import upload_limit
 from hemp_ladder.store.database import session
@@ -142,6 +143,20 @@ def get_structure(job_id: int, request: Request) -> Response:
     with session() as s:
         models = _models(s, job_id, outlines=True)
     return packed_answer(structure.structure(models), request)
+
+
+@router.get("/jobs/{job_id}/sources/{ref}/clean")
+def get_clean(job_id: int, ref: str) -> Response:
+    """A drawing without what is foreign to its format, as a file to save."""
+    with session() as s:
+        models = _models(s, job_id)
+    key = next((key for name, _, key in models if name == ref), None)
+    try:
+        data = blobs.get(f"clean/{key}")
+    except KeyError as error:
+        raise NothingThere("There is no cleaned file of this source: nothing in it was foreign.") from error
+    name = f"{file_stem(ref, set())}-clean.svg"
+    return Response(data, media_type="image/svg+xml", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 @router.get("/jobs/{job_id}/outlines", response_model=OutlinesView)

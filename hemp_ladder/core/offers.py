@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.drawn.resolve import shape_drawn
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet import Absolute, FacetOverride, Relative
 from hemp_ladder.core.findings import Finding, Offer
@@ -51,7 +52,11 @@ def take_offer(
 
 
 def is_settled(model: Joined, decisions: Decisions, found: Finding) -> bool:
-    """Whether one of the finding's offers is in force already, by whatever way it came there."""
+    """Whether what the finding asks for is done: one of its offers is in force, by whatever way it came there, or
+    the outlines that awaited a height have one."""
+    if found.code == "outlines-wait":
+        roles = shape_drawn(climb_fit(model, decisions.fit), decisions.receive.drawn).roles
+        return not any(roles.get(part) == "waiting" for part in found.parts)
     return any(take_offer(model, decisions, offer, found.source, found.parts) == decisions for offer in found.offers)
 
 

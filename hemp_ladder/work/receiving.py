@@ -34,7 +34,7 @@ def _unheard(*_: Any) -> None:
 
 @dataclass(frozen=True)
 class Ears:
-    """Who hears what is found: shapes by key, stages with a count, the structure, blocks of properties, outlines for a plan,
+    """Who hears what is found: shapes by key, stages with a count, the structure, blocks of properties, outlines for a plan, a cleaned file,
     the name of the file that is read, with those of files in the bundle that stand for themselves."""
 
     shape: Callable[[str, bytes], None] = _unheard
@@ -42,6 +42,7 @@ class Ears:
     outline: Callable[[Model], None] = _unheard
     details: Callable[[int, bytes], None] = _unheard
     preview: Callable[[bytes], None] = _unheard
+    clean: Callable[[bytes], None] = _unheard
     opened: Callable[[str, list[str]], None] = _unheard
 
 

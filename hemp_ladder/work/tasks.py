@@ -78,7 +78,8 @@ def receive(revision_id: int) -> None:
         if revision.state != "reading":
             return
         revision.model_key = key
-        revision.facts = _facts(model, sum(item["bytes"] for item in files))
+        facts = _facts(model, sum(item["bytes"] for item in files))
+        revision.facts = {**facts, "clean": blobs.exists(f"clean/{key}")}
     _close_revision(revision_id, job_id, "ready", model.findings)
 
 
@@ -127,6 +128,7 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
         stage=on_stage, outline=on_outline, opened=on_opened,
         details=lambda number, data: blobs.put(f"details/{key}-{number}", data),
         preview=lambda data: blobs.put(f"previews/{key}", data),
+        clean=lambda data: blobs.put(f"clean/{key}", data),
     )  # fmt: skip
     with tempfile.TemporaryDirectory() as folder, Crew(1) as crew:
         laid = []

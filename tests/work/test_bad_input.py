@@ -18,7 +18,8 @@ from tests.support import FolderCase
 REFUSED = {
     "empty", "zeros", "truncated early", "flipped bytes", "unknown schema", "coordinates past infinity",
     "a spline of a billion poles", "no global section", "no directory", "a billion curves", "a billion shapes",
-    "minus one surface", "unknown version", "references out of range", "group in a circle",
+    "minus one surface", "unknown version", "references out of range", "group in a circle", "entities that grow",
+    "nested a million deep", "no XML",
 }  # fmt: skip
 #: Those of which the rest can still be used: the code of the finding that says so.
 NOTICED = {
@@ -29,6 +30,14 @@ NOTICED = {
     "igs flipped bytes": "unreadable-entity", "igs coordinates of 1e300": "unreadable-entity",
     "igs coordinates that are no numbers": "unreadable-entity", "igs unknown unit": "unit-missing",
     "step references in a circle": "open-shell",
+    **{f"dxf {way}": "unreadable-entity" for way in (
+        "coordinates of 1e300", "coordinates past infinity", "coordinates that are no numbers", "radius of 1e300",
+        "scale of zero", "scale of 1e300", "an array of a billion", "a spline of a billion poles",
+        "a spline of degree 10,000",
+    )},
+    "dxf truncated": "cut-short", "dxf truncated early": "cut-short", "dxf flipped bytes": "recovered", "dxf words for numbers": "recovered", "dxf block in a circle": "unplaced-blocks",
+    "svg a use in a circle": "unreadable-entity", "svg an entity from a file": "outside-link",
+    "svg uses that grow": "unreadable-entity", "svg coordinates past infinity": "unreadable-entity",
 }  # fmt: skip
 SECONDS, MEGABYTES = 10, 1024
 
@@ -106,6 +115,12 @@ class BadInput(FolderCase):
 
     def test_step(self) -> None:
         self.check("step")
+
+    def test_dxf(self) -> None:
+        self.check("dxf")
+
+    def test_svg(self) -> None:
+        self.check("svg")
 
     def test_marks_of_encoding_and_wrong_names_change_nothing(self) -> None:
         paths = spoiled(self.folder)

@@ -10,13 +10,13 @@ middles agree. The angle is held by doubling as well.
 """
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
 
-from hemp_ladder.core.drawn.curves import Points, Segment, Subpath
+from hemp_ladder.core.drawn.curves import Points, Segment, Subpath, bounds
 
 #: No single curve gets more points than this, whatever is asked.
 _MOST = 20_000
@@ -29,6 +29,20 @@ class Fineness:
     chord: float
     angle: float
     segments: int | None = None
+
+
+#: Of its size, how far a box may miss the curve that bulges out of it.
+_BOX_MISS = 1e-5
+
+
+def tight_bounds(paths: Sequence[Subpath]) -> Points:
+    """(2, 2) lowest and highest corner of the curves themselves; control points may lie far outside of them."""
+    hull = bounds(paths)
+    if all(verb in "LA" for path in paths for verb, _ in path.segments):
+        return hull
+    fine = Fineness(max(_BOX_MISS * float(np.ptp(hull, axis=0).max()), 1e-300), math.radians(30))
+    points = np.concatenate([flatten(path, fine) for path in paths])
+    return np.array([points.min(axis=0), points.max(axis=0)])
 
 
 def flatten(path: Subpath, fine: Fineness) -> Points:

@@ -35,6 +35,9 @@ class Report(Protocol):
     def preview(self, data: bytes) -> None:
         """Outlines of drawn parts as lines on a plan (`core/drawn/preview.py`)."""
 
+    def clean(self, data: bytes) -> None:
+        """The file without what is foreign to its format, where there was anything."""
+
     def about(self, entity: int) -> None:
         """Which entity is handed to native code next, should that be the last that is heard."""
 
@@ -50,6 +53,7 @@ class Kept:
         self.outlines: list[Model] = []
         self.blocks: list[bytes] = []
         self.previews: list[bytes] = []
+        self.cleaned: list[bytes] = []
         self.suspects: list[int] = []
 
     def stage(self, name: str, count: int) -> None:
@@ -66,6 +70,9 @@ class Kept:
 
     def preview(self, data: bytes) -> None:
         self.previews.append(data)
+
+    def clean(self, data: bytes) -> None:
+        self.cleaned.append(data)
 
     def about(self, entity: int) -> None:
         self.suspects.append(entity)

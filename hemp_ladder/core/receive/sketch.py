@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.drawn.curves import Points, Subpath, bounds, polyline
-from hemp_ladder.core.drawn.flatten import Fineness, flatten
+from hemp_ladder.core.drawn.flatten import Fineness, flatten, tight_bounds
 from hemp_ladder.core.drawn.preview import write_preview
 from hemp_ladder.core.drawn.shape import Shape, shift, write_drawn
 from hemp_ladder.core.keys import content_key
@@ -51,7 +51,7 @@ class Sketch:
     ) -> tuple[int, tuple[float, float]]:
         """A part for the shape, and where on the sheet its own origin lies: the lowest corner of its box."""
         left = _clipped(shape) if shape.clips else None
-        box = bounds(shape.on_sheet if left is None else left)
+        box = tight_bounds(shape.on_sheet if left is None else left)
         x, y = float(box[0, 0]), float(box[0, 1])
         moved = shape.moved(shift(-x, -y))
         data = write_drawn(moved)

@@ -121,7 +121,7 @@ class Collector:
             raise ValueError("an array of absurd size")
         for one in several:
             matrix = np.array(list(one.matrix44())).reshape(4, 4).T
-            if not np.isfinite(matrix).all() or abs(np.linalg.det(matrix[:3, :3])) < 1e-30:
+            if not np.abs(matrix).max() < _REASON or abs(np.linalg.det(matrix[:3, :3])) < 1e-30:
                 raise ValueError("scaled to nothing")
             content.inserts.append(Insert(entity.dxf.name, entity.dxf.name, matrix, look))
 

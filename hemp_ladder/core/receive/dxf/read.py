@@ -1,6 +1,7 @@
 """Reading drawings. Runs in a child process that may die."""
 
 import logging
+import tempfile
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -16,6 +17,7 @@ from hemp_ladder.core.model import Model, Node
 from hemp_ladder.core.receive.boxes import whole_box
 from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert, Noticed
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
+from hemp_ladder.core.receive.dxf.mend import mended
 from hemp_ladder.core.receive.dxf.units import INSUNITS, code_of
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sketch import Sketch
@@ -80,13 +82,16 @@ def _open(path: Path) -> tuple[Any, list[Finding]]:
 def _recovered(path: Path) -> tuple[Any, list[str]]:
     """The document put in order, and what was mended or lost, in words."""
     try:
-        doc, auditor = recover.readfile(path, errors="ignore")
+        with tempfile.TemporaryDirectory() as folder:
+            copy = Path(folder) / "mended.dxf"
+            lost = mended(path, copy)
+            doc, auditor = recover.readfile(copy, errors="ignore")
     except Exception as error:
         raise UnreadableSource(
             f"The file begins like DXF, but it cannot be put in order: {clip(str(error), 150) or type(error).__name__}.",
             "It was damaged on its way or badly written. Ask for it again, as DXF of 2000 or later.",
         ) from error
-    return doc, [clip(item.message, 80) for item in [*auditor.errors, *auditor.fixes]]
+    return doc, [*lost, *(clip(item.message, 80) for item in [*auditor.errors, *auditor.fixes])]
 
 
 _CUT = finding(

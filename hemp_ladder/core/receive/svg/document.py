@@ -38,6 +38,7 @@ class Document:
     foreign: dict[str, int] = field(default_factory=dict)
     outside_entities: int = 0
     elements: int = 0
+    scripts: int = 0
 
     def referred(self, element: ElementTree.Element) -> tuple[str, ElementTree.Element | None]:
         """What its `href` says, and the element of this document it means, if any."""
@@ -86,6 +87,7 @@ def open_svg(path: Path) -> Document:
     document = Document(root, outside_entities=outside)
     for element in root.iter():
         document.elements += 1
+        document.scripts += local(element) == "script"
         if not isinstance(element.tag, str):
             continue
         name = element.get("id") or element.get(f"{{{XML}}}id")

@@ -38,7 +38,7 @@ def path_data(text: str) -> tuple[list[Subpath], bool]:
         values, whole = (_arcs if command in "Aa" else _numbers)(inside)
         if not pen.draw(command, values) or not whole:
             return pen.done(), False
-    return pen.done(), not text[at:].strip()
+    return pen.done(), pen.sound and not text[at:].strip()
 
 
 def _numbers(inside: str) -> tuple[list[float], bool]:
@@ -178,9 +178,14 @@ class _Pen:
         self._end(False)
         return [path for path in self._paths if _finite(path)]
 
+    @property
+    def sound(self) -> bool:
+        """Whether all numbers were those of a drawing."""
+        return all(map(_finite, self._paths))
+
 
 def _finite(path: Subpath) -> bool:
-    return all(map(math.isfinite, path.start)) and all(
+    return all(abs(value) < 1e15 for value in path.start) and all(
         all(abs(value) < 1e15 for value in values) for _, values in path.segments
     )
 
@@ -225,26 +230,28 @@ def outline(element: ElementTree.Element, name: str, port: Viewport) -> tuple[li
         return path_data(element.get("d") or "")
     if name == "circle":
         r = length(element.get("r"), port.diagonal)
-        return _kept([circle(across("cx"), down("cy"), r)] if r > 0 else []), True
+        return _kept([circle(across("cx"), down("cy"), r)] if r > 0 else [])
     if name == "ellipse":
         rx, ry = across("rx", -1.0), down("ry", -1.0)
         rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
-        return _kept([circle(across("cx"), down("cy"), rx, ry)] if rx > 0 and ry > 0 else []), True
+        return _kept([circle(across("cx"), down("cy"), rx, ry)] if rx > 0 and ry > 0 else [])
     if name == "rect":
         rx, ry = across("rx", -1.0), down("ry", -1.0)
         rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
-        return _kept(_rect(across("x"), down("y"), across("width"), down("height"), max(rx, 0.0), max(ry, 0.0))), True
+        return _kept(_rect(across("x"), down("y"), across("width"), down("height"), max(rx, 0.0), max(ry, 0.0)))
     if name == "line":
-        return _kept([polyline([(across("x1"), down("y1")), (across("x2"), down("y2"))], False)]), True
+        return _kept([polyline([(across("x1"), down("y1")), (across("x2"), down("y2"))], False)])
     if name in ("polyline", "polygon"):
         values = numbers(element.get("points") or "")
         points = [(values[i], values[i + 1]) for i in range(0, len(values) - 1, 2)]
-        return _kept([polyline(points, name == "polygon")] if len(points) > 1 else []), len(values) % 2 == 0
+        paths, sound = _kept([polyline(points, name == "polygon")] if len(points) > 1 else [])
+        return paths, sound and len(values) % 2 == 0
     return [], True
 
 
-def _kept(paths: list[Subpath]) -> list[Subpath]:
-    return [path for path in paths if _finite(path)]
+def _kept(paths: list[Subpath]) -> tuple[list[Subpath], bool]:
+    found = [path for path in paths if _finite(path)]
+    return found, len(found) == len(paths)
 
 
 def _rect(x: float, y: float, w: float, h: float, rx: float, ry: float) -> list[Subpath]:

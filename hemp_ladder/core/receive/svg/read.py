@@ -11,6 +11,7 @@ from hemp_ladder.core.findings import Finding, clip, finding, names, plural
 from hemp_ladder.core.model import Drawn, Model, Node
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sketch import Sketch
+from hemp_ladder.core.receive.svg.clean import clean_svg
 from hemp_ladder.core.receive.svg.document import Document, open_svg
 from hemp_ladder.core.receive.svg.place import UNITS, Viewport, fit, physical, view_box
 from hemp_ladder.core.receive.svg.style import Styles
@@ -44,7 +45,8 @@ def read_svg(path: Path, report: Report) -> Model:
     report.preview(sketch.preview())
     model = _model(walk.groups, sketch, placed, frame)
     model.findings = _noticed(document, walk, sketch, model)
-    model.hidden = []
+    if document.foreign or document.outside_entities or walk.outside or styles.outside or document.scripts:
+        report.clean(clean_svg(path))
     if not model.parts and not walk.texts and not walk.noticed["image"]:
         raise UnreadableSource(
             "The file is SVG, but it draws nothing.", "Check that it shows something in a browser, or ask for it again."

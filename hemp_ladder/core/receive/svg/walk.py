@@ -225,7 +225,10 @@ class Walk:
         paths, whole = outline(element, name, at.port)
         if not whole:
             self.broken.append(_called(element) or name)
-        if not paths or not all(map(math.isfinite, at.to_sheet)):
+        if not paths:
+            return
+        if not all(abs(value) < 1e12 for value in at.to_sheet):
+            self.broken.append(_called(element) or name)
             return
         a, b, _, d, e, _ = at.to_sheet
         if abs(a * e - b * d) < 1e-30:

@@ -21,6 +21,7 @@ interface Facts {
   colours: number;
   size: number[];
   middle: number[];
+  clean?: boolean;
   place: { easting: number; northing: number; height: number; turn: number; grid: string } | null;
 }
 
@@ -133,6 +134,15 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
               )
             }
           />
+          {facts?.clean && (
+            <a
+              href={`/api/jobs/${job.id}/sources/${encodeURIComponent(source.ref)}/clean`}
+              download
+              className="text-[13px] font-semibold underline decoration-line underline-offset-4 hover:decoration-ink"
+            >
+              Save cleaned SVG
+            </a>
+          )}
           {!alone && (
             <Button quiet className="-ml-2" onClick={leave}>
               {out ? "Take it again" : "Leave it out"}
