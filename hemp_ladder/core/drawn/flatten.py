@@ -20,6 +20,8 @@ from hemp_ladder.core.drawn.curves import Points, Segment, Subpath, bounds
 
 #: No single curve gets more points than this, whatever is asked.
 _MOST = 20_000
+#: A cusp turns back whatever the step: it is a corner, not a bend.
+_CUSP = 0.9 * math.pi
 
 
 @dataclass(frozen=True)
@@ -80,14 +82,55 @@ def _points(segment: Segment, at: tuple[float, float], fine: Fineness) -> _Measu
         return np.asarray(v, dtype=np.float64).reshape(-1, 2), 0.0
     if verb == "A":
         return _arc(v, fine)
+    if verb in "QK" and not fine.segments:
+        short = _short(at, v, fine)
+        if short is not None:
+            return short
     if verb in "QC":
         control = np.array([at, *np.asarray(v).reshape(-1, 2)])
         first = fine.segments or _wang(control, fine.chord)
         return _sampled(lambda t: _bezier(control, t), first, fine)
     if verb == "K":
         control, weight = np.array([at, (v[0], v[1]), (v[2], v[3])]), v[4]
-        return _sampled(lambda t: _conic(control, weight, t), fine.segments or 4, fine)
+        return _sampled(lambda t: _conic(control, weight, t), fine.segments or 2 * _FEW, fine)
     return _spline(v, fine)
+
+
+def _turn(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]) -> float:
+    """By how much the way from a to c turns at b, in radians."""
+    ux, uy, vx, vy = b[0] - a[0], b[1] - a[1], c[0] - b[0], c[1] - b[1]
+    return math.atan2(ux * vy - uy * vx, ux * vx + uy * vy)
+
+
+#: Pieces of a pen's line come by the hundred and need a step or two each: arrays would cost more than the sums.
+_FEW = 8
+
+
+def _short(at: tuple[float, float], v: tuple[float, ...], fine: Fineness) -> _Measured | None:
+    """A quadratic or a conic (five values, the last its weight) in a few steps, with the same care; None if few will
+    not do."""
+    x0, y0 = at
+    x1, y1, x2, y2 = v[:4]
+    weight = v[4] if len(v) > 4 else 1.0
+    n = 1
+    while n <= _FEW:
+        both = []
+        for k in range(2 * n + 1):
+            t = k / (2 * n)
+            a, b, c = (1 - t) * (1 - t), 2 * weight * (1 - t) * t, t * t
+            whole = a + b + c
+            both.append(((a * x0 + b * x1 + c * x2) / whole, (a * y0 + b * y1 + c * y2) / whole))
+        off = 0.0
+        for k in range(0, 2 * n, 2):
+            (px, py), (mx, my), (qx, qy) = both[k : k + 3]
+            along = math.hypot(qx - px, qy - py)
+            if along > 0:
+                off = max(off, abs((qx - px) * (my - py) - (qy - py) * (mx - px)) / along)
+        turns = (abs(_turn(both[k - 1], both[k], both[k + 1])) for k in range(1, 2 * n))
+        if off <= fine.chord and all(turn <= fine.angle / 2 or turn > _CUSP for turn in turns):
+            return np.array([*both[2:-1:2], (x2, y2)]), off
+        n *= 2
+    return None
 
 
 def _arc(v: tuple[float, ...], fine: Fineness) -> _Measured:
@@ -152,9 +195,8 @@ def _largest_turn(points: Points) -> float:
         return 0.0
     a, b = steps[:-1], steps[1:]
     across = a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0]
-    # A cusp turns back whatever the step: it is a corner, not a bend.
     turns = np.abs(np.arctan2(across, (a * b).sum(axis=1)))
-    return float(turns[turns < 0.9 * math.pi].max(initial=0.0))
+    return float(turns[turns < _CUSP].max(initial=0.0))
 
 
 def _from_chords(middles: Points, points: Points) -> Points:
