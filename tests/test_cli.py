@@ -3,6 +3,7 @@
 import json
 import subprocess
 import time
+from typing import Any
 
 import numpy as np
 import trimesh
@@ -170,3 +171,66 @@ class Convert(CommandCase):
                 self.assertEqual(done.returncode, 3, done.stderr)
                 self.assertTrue(report["findings"][0]["message"].endswith("."))
                 self.assertTrue(report["findings"][0]["remedy"])
+
+
+class Drawings(CommandCase):
+    """Outlines on the command line: heights, areas, walls, units, widths and the cleaned file."""
+
+    def converted(self, *options: object, out: str = "a.glb") -> dict[str, Any]:
+        report: dict[str, Any] = json.loads(self.run_it("convert", *options, "-o", self.folder / out, "--json").stdout)
+        self.assertTrue(report["receipt"]["ok"])
+        return report
+
+    def volume(self, path: str) -> float:
+        return float(trimesh.load_mesh(self.folder / path).volume)
+
+    def test_a_drawing_in_a_stated_unit(self) -> None:
+        drawing = ROOT / "demo" / "site-drawing.dxf"
+        report = self.converted(
+            drawing, "--unit", "mm", "--height", "Quay=1.2m", "--height", "House walls=2.6 m", "--close", "30mm"
+        )
+        np.testing.assert_allclose(report["size_m"], [58.041, 33, 4.4], atol=2e-3)
+        report = self.converted(drawing, "--unit", "in", "--height", "1ft", "--segments", "12", out="a.stl")
+        self.assertAlmostEqual(report["size_m"][0] / 25.4, 59.54, delta=0.1)
+
+    def test_a_stencil_alternating_with_thin_bars(self) -> None:
+        stencil = ROOT / "demo" / "light-stencil.svg"
+        common = (stencil, "--svg-unit", "mm", "--height", "2mm", "--nozzle", "0.8mm")
+        report = self.converted(*common, "--fill", "alternating", out="a.stl")
+        np.testing.assert_allclose(report["size_m"], [0.11, 0.08, 0.002], atol=1e-6)
+        self.assertIn("thin-wall", [item["code"] for item in report["findings"]])
+        # The plate of 110 by 80 with rounded corners, less six slots of 10 by 14 and three figures.
+        whole, holes = 110 * 80 - (4 - np.pi) * 16, 6 * 140
+        self.assertLess(self.volume("a.stl"), (whole - holes) * 2)
+        self.assertGreater(self.volume("a.stl"), (whole - holes - 1500) * 2)
+        mended = self.converted(*common, "--fill", "alternating", "--thicken", out="b.stl")
+        self.assertNotIn("thin-wall", [item["code"] for item in mended["findings"]])
+        self.assertGreater(self.volume("b.stl"), self.volume("a.stl"))
+
+    def test_a_ring_and_a_wanted_width(self) -> None:
+        path = self.folder / "square.svg"
+        path.write_text(
+            '<svg xmlns="http://www.w3.org/2000/svg" width="10mm" height="10mm" viewBox="0 0 10 10"><rect width="10" height="10"/></svg>'
+        )
+        self.converted(path, "--height", "1mm", "--wall", "1mm,inward", out="a.stl")
+        self.assertAlmostEqual(self.volume("a.stl"), 36, delta=0.01)
+        report = self.converted(path, "--height", "1mm", "--width", "1m", out="b.stl")
+        np.testing.assert_allclose(report["size_m"], [1, 1, 0.001], atol=1e-6)
+
+    def test_a_cleaned_file_is_saved(self) -> None:
+        sign, clean = ROOT / "demo" / "harbour-sign.svg", self.folder / "clean.svg"
+        self.run_it("inspect", sign, "--clean-svg", clean)
+        self.assertNotIn("gull-rock.invalid", clean.read_text())
+        again = json.loads(self.run_it("inspect", clean, "--json").stdout)
+        self.assertNotIn("foreign-namespaces", [item["code"] for item in again["findings"]])
+        self.run_it("inspect", DEMO, "--clean-svg", clean, code=2)
+
+    def test_nonsense_is_wrong_usage(self) -> None:
+        sign = ROOT / "demo" / "harbour-sign.svg"
+        for options in (
+            ("--height", "Board=high"),
+            ("--fill", "somehow"),
+            ("--wall", "1mm,sideways"),
+            ("--segments", "2"),
+        ):
+            self.run_it("convert", sign, "-o", self.folder / "a.glb", *options, code=2)

@@ -3,6 +3,7 @@
 import argparse
 import hashlib
 import json
+import os
 import sys
 import tempfile
 from importlib import import_module
@@ -45,6 +46,10 @@ def main(arguments: list[str] | None = None) -> int:
     except KeyboardInterrupt:
         _say("Stopped.")
         return 130
+    except BrokenPipeError:
+        # Whoever reads along has read enough. Nothing more may be written there, not even at exit.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return DONE
     return code
 
 

@@ -92,7 +92,7 @@ class Drawn(BrowserCase):
             self.assertTrue(wall.is_watertight)
         # Walls of 500 mm, 2.6 m high: the outline with the tower's half round, less the rooms; the stair's bore is a
         # part of the outline less its own.
-        self.assertAlmostEqual(max(float(w.extents[1]) for w in walls), 2.6, places=3)
+        self.assertAlmostEqual(max(float(w.extents[2]) for w in walls), 2.6, places=3)
 
     def test_a_sign_from_strokes_to_a_printable_plate(self) -> None:
         page = self.page

@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.drawn.settings import Shaping
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.units import parse_length, say_imperial, say_metric
 from hemp_ladder.store import packs
@@ -43,6 +44,8 @@ export { parse } from "%(src)s/ui/keptHidden";
 export { readPack } from "%(src)s/stage/packs";
 export * from "%(src)s/rungs/receive/choices";
 export * from "%(src)s/rungs/receive/plan/paper";
+export * from "%(src)s/rungs/receive/outlines/rows";
+export { laid } from "%(src)s/rungs/receive/outlines/draw";
 import { dressedGeometry, readPack } from "%(src)s/stage/packs";
 import { placement } from "%(src)s/stage/arrange";
 export const dressed = (data, slots, count, flipped) => {
@@ -267,3 +270,28 @@ class Packs(Modules):
         to_metres = np.diag([1e-3, 1e-3, 1e-3, 1]).T.reshape(-1).tolist()
         found = self.call("placed", [structure, {"sources": [{"matrix": to_metres}]}, 0, [2.0, 0, 0], [6_378_137.0, -2e6, 0]])[0]
         np.testing.assert_allclose(found[12:15], [0.003, 0, 0.005], atol=1e-8)
+
+    def test_what_is_said_of_outlines_is_said_once(self) -> None:
+        """The browser's rows are the server's: each one passes its validation, and gives what was typed."""
+        board = {"by": "layer", "match": "Board", "source": "sign"}
+        # What a table's line carries beside its name must not reach the decisions.
+        line = {**board, "label": "Board", "shapes": [1, 2]}
+        (rows,) = self.call("say", [[], line, {"height": 0.004}])
+        (rows,) = self.call("say", [rows, line, {"wall": 0.001, "side": "inward"}])
+        (rows,) = self.call("say", [rows, {**board, "source": None}, {"height": 0.001}])
+        self.assertEqual(len(rows), 2)
+        self.assertEqual([Shaping.model_validate(row).height for row in rows], [0.004, 0.001])
+        (said,) = self.call("saidOf", [rows, board])
+        self.assertEqual(said, {"height": 0.004, "wall": 0.001, "side": "inward"})
+        (rows,) = self.call("say", [rows, line, {"height": None, "wall": None, "side": None}])
+        self.assertEqual([row["source"] for row in rows], [None])
+
+    def test_points_of_outlines_are_laid_where_they_begin(self) -> None:
+        points = np.arange(14, dtype="<f4").reshape(-1, 2)
+        view = {
+            "points": base64.b64encode(points.tobytes()).decode(), "box": [[0, 0], [4, 10]],
+            "shapes": [{"counts": [2, 1]}, {"counts": [4]}],
+        }  # fmt: skip
+        (laid,) = self.call("laid", [view])
+        self.assertEqual((laid["starts"], laid["middle"]), ([0, 3], [2, 5]))
+        self.assertEqual(laid["points"], list(range(14)))
