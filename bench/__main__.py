@@ -6,6 +6,7 @@ import sys
 import time
 from pathlib import Path
 
+from bench import drawings
 from bench.assembly import write_assembly
 from bench.measure import Run, run
 from bench.tower import write_tower
@@ -47,6 +48,7 @@ def main() -> None:
     print(f"  kernel alone {alone:.1f} s cpu {stages[0]}, {max(r.peak for r in floor):.0f} MB")
     again(plant)
     buildings()
+    drawings.main()
     small = ROOT / "web/node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp"
     times = [run([str(ROOT / "ladder"), "inspect", str(small), "--json"], ROOT).wall for _ in range(3)]
     told("inspect of a small file, seconds", statistics.median(times), 3.0)

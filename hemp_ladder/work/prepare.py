@@ -13,8 +13,13 @@ from hemp_ladder.work.actions import add_source, create_job
 from hemp_ladder.work.queue import defer
 
 _DEMO = ROOT / "demo"
-#: The house, the shed and the lantern on one site.
-_SOURCES = ("keepers-house.ifc", "boat-shed.ifc", "gull-rock-lantern.step")
+#: Each where an artist might stand after the first ten minutes, loose ends left. The last opens the list of jobs: the
+#: house, the shed and the lantern on one site.
+_JOBS = [
+    ("Harbour sign", ("harbour-sign.svg",), "harbour-sign-decisions.json"),
+    ("Site drawing", ("site-drawing.dxf",), "site-drawing-decisions.json"),
+    ("Gull Rock site", ("keepers-house.ifc", "boat-shed.ifc", "gull-rock-lantern.step"), "gull-rock-decisions.json"),
+]
 
 
 def main() -> None:
@@ -25,10 +30,11 @@ def main() -> None:
         if s.scalar(text("SELECT is_called FROM jobs_id_seq")):
             defer(s, "catch_up")
             return
-        first, *others = (_kept(name) for name in _SOURCES)
-        job = create_job(s, "Gull Rock site", [first], _decided())
-        for item in others:
-            add_source(s, job.id, [item])
+        for title, sources, decided in _JOBS:
+            first, *others = (_kept(name) for name in sources)
+            job = create_job(s, title, [first], Decisions.model_validate_json((_DEMO / decided).read_bytes()))
+            for item in others:
+                add_source(s, job.id, [item])
 
 
 def _kept(name: str) -> dict[str, Any]:
@@ -38,11 +44,6 @@ def _kept(name: str) -> dict[str, Any]:
     if not blobs.exists(f"sources/{sha256}"):
         blobs.put(f"sources/{sha256}", data)
     return {"name": name, "sha256": sha256, "bytes": len(data)}
-
-
-def _decided() -> Decisions:
-    """Where an artist might stand after the first ten minutes: a site of three sources, loose ends left."""
-    return Decisions.model_validate_json((_DEMO / "gull-rock-decisions.json").read_bytes())
 
 
 if __name__ == "__main__":

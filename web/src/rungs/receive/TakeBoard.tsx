@@ -1,9 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
 import { useState } from "react";
 
 import { api, need, type Decisions, type Tally } from "../../api/client";
 import { useBench } from "../../bench";
+import { Board } from "../../ui/Board";
 import { Button, Choice } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
 import { alone, enters, ticked } from "./choices";
@@ -32,57 +32,44 @@ export function TakeBoard({ onClose }: { onClose: () => void }) {
     decide((now) => ({ ...now, receive: { ...now.receive, ...change } }), label);
   const entered = result?.placements.length ?? 0;
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content className="fixed inset-x-6 inset-y-5 z-50 mx-auto grid max-w-[1500px] grid-cols-[470px_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-hidden rounded-lg border border-line bg-paper shadow-xl">
-          <header className="col-span-2 flex items-baseline gap-4 border-b border-line px-5 py-3">
-            <Dialog.Title className="font-name text-[18px] font-semibold">What enters</Dialog.Title>
-            <Dialog.Description className="text-[13px] text-ink-soft" aria-live="polite">
-              <b className="font-semibold text-ink">{count(entered)}</b> of {count(entered + (result?.left_out ?? 0))}{" "}
-              placements, {plural(result?.triangles ?? 0, "triangle")} so far. What is left out stays in the source.
-            </Dialog.Description>
-            <Dialog.Close asChild>
-              <Button main className="ml-auto">
-                Done
-              </Button>
-            </Dialog.Close>
-          </header>
-          <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-line">
-            <div className="px-4 pt-3 pb-2">
-              <Choice
-                label="Choose by"
-                value={shown}
-                options={there.length ? there : KINDS.slice(0, 1)}
-                onChange={setBy}
-              />
-            </div>
-            <div className="min-h-0 overflow-y-auto px-4">
-              {tallies.isPending && <p className="text-ink-soft">Counting…</p>}
-              {tallies.isError && <p className="text-signal">This cannot be counted: {tallies.error.message}</p>}
-              {tallies.data && !there.length && (
-                <p className="text-ink-soft">
-                  The sources name no layers, classes, storeys or groups. Single parts can be left out in the ledger,
-                  and a polygon can be drawn on the plan.
-                </p>
-              )}
-              {tallies.data && (
-                <Names
-                  tallies={tallies.data.filter((item) => item.by === shown)}
-                  choices={decisions.receive.choices}
-                  onChoices={(choices, label) => decideReceive({ choices }, label)}
-                />
-              )}
-            </div>
-            <Extras decideReceive={decideReceive} />
-          </div>
-          <PlanBoard
-            region={decisions.receive.region ?? null}
-            onRegion={(region, label) => decideReceive({ region }, label)}
-          />
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Board
+      title="What enters"
+      description={
+        <>
+          <b className="font-semibold text-ink">{count(entered)}</b> of {count(entered + (result?.left_out ?? 0))}{" "}
+          placements, {plural(result?.triangles ?? 0, "triangle")} so far. What is left out stays in the source.
+        </>
+      }
+      onClose={onClose}
+    >
+      <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-line">
+        <div className="px-4 pt-3 pb-2">
+          <Choice label="Choose by" value={shown} options={there.length ? there : KINDS.slice(0, 1)} onChange={setBy} />
+        </div>
+        <div className="min-h-0 overflow-y-auto px-4">
+          {tallies.isPending && <p className="text-ink-soft">Counting…</p>}
+          {tallies.isError && <p className="text-signal">This cannot be counted: {tallies.error.message}</p>}
+          {tallies.data && !there.length && (
+            <p className="text-ink-soft">
+              The sources name no layers, classes, storeys or groups. Single parts can be left out in the ledger, and a
+              polygon can be drawn on the plan.
+            </p>
+          )}
+          {tallies.data && (
+            <Names
+              tallies={tallies.data.filter((item) => item.by === shown)}
+              choices={decisions.receive.choices}
+              onChoices={(choices, label) => decideReceive({ choices }, label)}
+            />
+          )}
+        </div>
+        <Extras decideReceive={decideReceive} />
+      </div>
+      <PlanBoard
+        region={decisions.receive.region ?? null}
+        onRegion={(region, label) => decideReceive({ region }, label)}
+      />
+    </Board>
   );
 }
 

@@ -1,10 +1,10 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
 import { useMemo, useState } from "react";
 
 import { api, need, type Outlines } from "../../../api/client";
 import { useBench } from "../../../bench";
-import { Button, Choice, LengthField } from "../../../ui/controls";
+import { Board } from "../../../ui/Board";
+import { Choice, LengthField } from "../../../ui/controls";
 import { count, metric, plural } from "../../../ui/format";
 import { Heights } from "./Heights";
 import { OutlinePlan } from "./OutlinePlan";
@@ -37,66 +37,54 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
   const roles = useMemo(() => countRoles(shapes ?? []), [shapes]);
   const chosen = shapes?.filter((shape) => view.chosen.has(shape.part)) ?? [];
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content className="fixed inset-x-6 inset-y-5 z-50 mx-auto grid max-w-[1500px] grid-cols-[476px_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-hidden rounded-lg border border-line bg-paper shadow-xl">
-          <header className="col-span-2 flex items-baseline gap-4 border-b border-line px-5 py-3">
-            <Dialog.Title className="font-name text-[18px] font-semibold">Outlines and heights</Dialog.Title>
-            <Dialog.Description className="text-[13px] text-ink-soft" aria-live="polite">
-              {found.data ? says(found.data, roles) : "Reading the outlines…"}
-            </Dialog.Description>
-            <Dialog.Close asChild>
-              <Button main className="ml-auto">
-                Done
-              </Button>
-            </Dialog.Close>
-          </header>
-          <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-line">
-            <div className="px-4 pt-3 pb-2">
-              <Choice
-                label="Heights by"
-                value={by}
-                options={[
-                  { value: "layer", label: "By layer" },
-                  { value: "colour", label: "By colour" },
-                ]}
-                onChange={setBy}
-              />
-            </div>
-            <div className="min-h-0 overflow-y-auto px-4">
-              {found.isError && <p className="text-signal">The outlines cannot be shown: {found.error.message}</p>}
-              {found.data && <Heights by={by} shapes={found.data.shapes} rows={drawn.rows} onSay={tell} />}
-            </div>
-            <Footer drawn={drawn} thin={found.data?.thin.length ?? 0} onSet={set} />
-          </div>
-          <div className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto]">
-            {found.data ? (
-              <OutlinePlan
-                view={found.data}
-                chosen={view.chosen}
-                onChoose={(part, add) =>
-                  look((now) => {
-                    if (part === null) return { chosen: new Set() };
-                    const next = new Set(add ? now.chosen : []);
-                    if (add && now.chosen.has(part)) next.delete(part);
-                    else next.add(part);
-                    return { chosen: next };
-                  })
-                }
-                onTurn={(shape) => {
-                  const hole = shape.role === "hole";
-                  tell(named(shape), { hand: hole ? "solid" : "hole" }, `${shape.ref} is ${hole ? "solid" : "a hole"}`);
-                }}
-              />
-            ) : (
-              <p className="m-auto text-ink-soft">{found.isError ? "" : "Drawing the plan…"}</p>
-            )}
-            <Chosen shapes={chosen} drawn={drawn} onSay={tell} />
-          </div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Board
+      title="Outlines and heights"
+      description={found.data ? says(found.data, roles) : "Reading the outlines…"}
+      onClose={onClose}
+    >
+      <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-line">
+        <div className="px-4 pt-3 pb-2">
+          <Choice
+            label="Heights by"
+            value={by}
+            options={[
+              { value: "layer", label: "By layer" },
+              { value: "colour", label: "By colour" },
+            ]}
+            onChange={setBy}
+          />
+        </div>
+        <div className="min-h-0 overflow-y-auto px-4">
+          {found.isError && <p className="text-signal">The outlines cannot be shown: {found.error.message}</p>}
+          {found.data && <Heights by={by} shapes={found.data.shapes} rows={drawn.rows} onSay={tell} />}
+        </div>
+        <Footer drawn={drawn} thin={found.data?.thin.length ?? 0} onSet={set} />
+      </div>
+      <div className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto]">
+        {found.data ? (
+          <OutlinePlan
+            view={found.data}
+            chosen={view.chosen}
+            onChoose={(part, add) =>
+              look((now) => {
+                if (part === null) return { chosen: new Set() };
+                const next = new Set(add ? now.chosen : []);
+                if (add && now.chosen.has(part)) next.delete(part);
+                else next.add(part);
+                return { chosen: next };
+              })
+            }
+            onTurn={(shape) => {
+              const hole = shape.role === "hole";
+              tell(named(shape), { hand: hole ? "solid" : "hole" }, `${shape.ref} is ${hole ? "solid" : "a hole"}`);
+            }}
+          />
+        ) : (
+          <p className="m-auto text-ink-soft">{found.isError ? "" : "Drawing the plan…"}</p>
+        )}
+        <Chosen shapes={chosen} drawn={drawn} onSay={tell} />
+      </div>
+    </Board>
   );
 }
 

@@ -1,6 +1,6 @@
 import type { Outlines } from "../../../api/client";
 import { metric } from "../../../ui/format";
-import { bar } from "../plan/bar";
+import { bar, freshPen } from "../plan/pen";
 import { type Sheet, type Spot, toPixels } from "../plan/paper";
 
 const INK = "#1d2730";
@@ -40,13 +40,8 @@ export function drawOutlines(
   shapes: Laid,
   chosen: ReadonlySet<number>,
 ) {
-  const ratio = Math.min(2, devicePixelRatio);
-  canvas.width = Math.round(sheet.width * ratio);
-  canvas.height = Math.round(sheet.height * ratio);
-  const pen = canvas.getContext("2d");
+  const pen = freshPen(canvas, sheet);
   if (!pen) return;
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0);
-  pen.clearRect(0, 0, sheet.width, sheet.height);
   const hatch = hatching(pen);
   view.shapes.forEach((shape, number) => {
     const path = pathOf(sheet, shapes, number, shape.counts, shape.closed);

@@ -1,5 +1,5 @@
 import type { Plan } from "../../../api/client";
-import { bar } from "./bar";
+import { bar, freshPen } from "./pen";
 import { type Sheet, type Spot, toPixels } from "./paper";
 
 const INK = "#1d2730";
@@ -15,13 +15,8 @@ export function drawPlan(
   ring: Spot[],
   loose: Spot | null,
 ) {
-  const ratio = Math.min(2, devicePixelRatio);
-  canvas.width = Math.round(sheet.width * ratio);
-  canvas.height = Math.round(sheet.height * ratio);
-  const pen = canvas.getContext("2d");
+  const pen = freshPen(canvas, sheet);
   if (!pen) return;
-  pen.setTransform(ratio, 0, 0, ratio, 0, 0);
-  pen.clearRect(0, 0, sheet.width, sheet.height);
   outlines(pen, sheet, plan, corners);
   polygon(pen, sheet, ring, loose);
   bar(pen, sheet);
