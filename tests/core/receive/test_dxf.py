@@ -177,6 +177,23 @@ class Shapes(DxfCase):
             boxes.append(np.round([points.min(axis=0), points.max(axis=0)], 2).tolist())
         self.assertEqual(boxes, [[[-6, 1, -2], [-4, 3, 0]], [[0, 4, 1], [2, 6, 3]]])
 
+    def test_curves_in_a_leaning_plane_are_extruded_across_it(self) -> None:
+        def fill(doc: Any, space: Any) -> None:
+            # A square of 10 that leans by a slope of 3 in 4, and a spline in the same plane; one that is bent.
+            corners = [(0, 0, 0), (10, 0, 0), (10, 8, 6), (0, 8, 6)]
+            space.add_polyline3d(corners, close=True, dxfattribs={"layer": "L"})
+            space.add_open_spline(corners, dxfattribs={"layer": "S"})
+            space.add_polyline3d([*corners[:3], (0, 8, 7)], close=True, dxfattribs={"layer": "B"})
+
+        model, kept = self.read(fill)
+        self.assertEqual(model.leftovers, {"curve out of plane": 1})
+        (_, made, matrix), *_ = self.placed(model, kept, **heights(L=2.0))
+        self.assertAlmostEqual(made.volume(), 200, places=6)
+        points = made.positions @ matrix[:3, :3].T + matrix[:3, 3]
+        # It rises by 2 across the plane: 2 * 0.6 backwards and 2 * 0.8 up.
+        np.testing.assert_allclose(points.min(axis=0), [0, -1.2, 0], atol=1e-9)
+        np.testing.assert_allclose(points.max(axis=0), [10, 8, 7.6], atol=1e-9)
+
     def test_faces_meshes_and_bodies(self) -> None:
         def fill(doc: Any, space: Any) -> None:
             cube().render_mesh(space, dxfattribs={"layer": "Mesh"})

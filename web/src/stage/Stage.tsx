@@ -19,7 +19,7 @@ const LOOKS: { look: Look; label: string }[] = [
 const LIGHT = new URLSearchParams(location.search).has("light");
 
 /** The 3D view with what stands on it. */
-export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
+export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () => void }) {
   const { job, structure, result, view, look } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const tag = useRef<HTMLDivElement>(null);
@@ -157,9 +157,11 @@ export function Stage({ wide, onWide }: { wide: boolean; onWide: () => void }) {
         <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>
           {view.chosen.size ? "Frame chosen" : "Frame all"}
         </Button>
-        <Button on={wide} onClick={onWide}>
-          {wide ? "Back to the bench" : "Whole window"}
-        </Button>
+        {onWide && (
+          <Button on={wide} onClick={onWide}>
+            {wide ? "Back to the bench" : "Whole window"}
+          </Button>
+        )}
       </div>
       {comparing && <Rope at={split} onPull={setSplit} before={result!.triangles_before!} now={result!.triangles} />}
       <div

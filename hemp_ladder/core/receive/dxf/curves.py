@@ -12,7 +12,7 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
-from ezdxf.math import OCS, Vec3
+from ezdxf.math import OCS, Matrix44, Vec3
 from numpy.typing import NDArray
 
 from hemp_ladder.core.drawn.curves import Segment, Subpath, circle, polyline
@@ -128,10 +128,28 @@ def _ellipse(entity: Any) -> Flat | None:
 
 def _spline(entity: Any) -> Flat | None:
     tool = entity.construction_tool()
-    points = [Vec3(p) for p in tool.control_points]
-    if len(points) < 2 or not _level([p.z for p in points], [v for p in points for v in (p.x, p.y)]):
+    points = np.array([Vec3(p).xyz for p in tool.control_points])
+    plane = _plane_of(points)
+    if plane is None:
         return None
-    return Flat(_level_frame(points[0].z), (spline(tool, bool(entity.closed)),))
+    tool = tool.transform(Matrix44(np.linalg.inv(frame_of(plane)).T.reshape(-1).tolist()))
+    return Flat(plane, (spline(tool, bool(entity.closed)),))
+
+
+def _plane_of(points: NDArray[np.float64]) -> Plane | None:
+    """The plane that all points lie in, facing up, or forward where it stands upright; None where there is none."""
+    if len(points) < 2:
+        return None
+    middle = points.mean(axis=0)
+    size = float(np.ptp(points, axis=0).max())
+    if float(np.ptp(points[:, 2])) <= SAME * max(size, 1e-12):
+        return _level_frame(float(points[0, 2]))
+    _, spread, axes = np.linalg.svd(points - middle)
+    if len(spread) < 3 or spread[2] > 1e-7 * spread[0] or spread[1] <= 1e-7 * spread[0]:
+        return None
+    normal = axes[2] * (1 if tuple(axes[2][::-1]) > (0.0, 0.0, 0.0) else -1)
+    x, y, z = (round(float(value), 12) for value in normal)
+    return x, y, z, float(normal @ middle)
 
 
 def spline(tool: Any, closed: bool) -> Subpath:
@@ -208,11 +226,13 @@ def _polyline(entity: Any) -> Flat | None:
     # Control points of a fitted curve stand beside the curve's own.
     vertices = [v for v in entity.vertices if not v.dxf.get("flags", 0) & 16]
     if entity.is_3d_polyline:
-        points = [Vec3(v.dxf.location) for v in vertices]
-        if len(points) < 2 or not _level([p.z for p in points], [v for p in points for v in (p.x, p.y)]):
+        points = np.array([Vec3(v.dxf.location).xyz for v in vertices])
+        plane = _plane_of(points)
+        if plane is None:
             return None
-        path = bulged([(p.x, p.y, 0.0) for p in points], bool(entity.is_closed))
-        return Flat(_level_frame(points[0].z), (path,))
+        frame = frame_of(plane)
+        flat_points = (points - frame[:3, 3]) @ frame[:3, :3]
+        return Flat(plane, (bulged([(x, y, 0.0) for x, y, _ in flat_points.tolist()], bool(entity.is_closed)),))
     first = float(entity.dxf.get("default_start_width", 0.0)), float(entity.dxf.get("default_end_width", 0.0))
     rows = [
         (v.dxf.location[0], v.dxf.location[1], float(v.dxf.get("start_width", first[0])),

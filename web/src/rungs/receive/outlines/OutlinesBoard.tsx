@@ -3,6 +3,7 @@ import { useMemo, useState } from "react";
 
 import { api, need, type Outlines } from "../../../api/client";
 import { useBench } from "../../../bench";
+import { Stage } from "../../../stage/Stage";
 import { Board } from "../../../ui/Board";
 import { Choice, LengthField } from "../../../ui/controls";
 import { count, metric, plural } from "../../../ui/format";
@@ -14,6 +15,7 @@ import { type Drawn, type Named, say, type Said, saidOf } from "./rows";
 export function OutlinesBoard({ onClose }: { onClose: () => void }) {
   const { job, decisions, decide, view, look } = useBench();
   const [by, setBy] = useState<"layer" | "colour">("layer");
+  const [shown, setShown] = useState<"plan" | "solid">("plan");
   const found = useQuery({
     queryKey: ["outlines", job.id, job.model_key, job.decisions_id, job.climb.done],
     queryFn: async () => need(await api.GET("/api/jobs/{job_id}/outlines", { params: { path: { job_id: job.id } } })),
@@ -60,8 +62,23 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
         </div>
         <Footer drawn={drawn} thin={found.data?.thin.length ?? 0} onSet={set} />
       </div>
-      <div className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto]">
-        {found.data ? (
+      <div className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1fr)_auto]">
+        <div className="flex items-center px-4 pt-3 pb-2">
+          <div className="w-[180px]">
+            <Choice
+              label="How outlines are shown"
+              value={shown}
+              options={[
+                { value: "plan", label: "Plan" },
+                { value: "solid", label: "Solid" },
+              ]}
+              onChange={setShown}
+            />
+          </div>
+        </div>
+        {shown === "solid" ? (
+          <Stage />
+        ) : found.data ? (
           <OutlinePlan
             view={found.data}
             chosen={view.chosen}
@@ -228,7 +245,7 @@ function Chosen({
       </span>
       <span className="ml-auto flex items-center gap-2">
         <label className="flex items-center gap-1.5 text-ink-soft">
-          its own height
+          own height
           <LengthField
             label={`Height of ${shape.ref}`}
             value={own.height ?? null}
@@ -239,6 +256,22 @@ function Chosen({
                 named(shape),
                 { height },
                 height === null ? `${shape.ref} as its layer` : `${shape.ref} ${metric(height)} high`,
+              )
+            }
+          />
+        </label>
+        <label className="flex items-center gap-1.5 text-ink-soft">
+          own wall
+          <LengthField
+            label={`Wall around ${shape.ref}`}
+            value={own.wall ?? null}
+            empty="as its layer"
+            className="w-[92px]"
+            onSet={(wall) =>
+              onSay(
+                named(shape),
+                { wall },
+                wall ? `${shape.ref}: a wall of ${metric(wall)}` : `${shape.ref}: wall as its layer`,
               )
             }
           />
