@@ -146,7 +146,7 @@ def _moorings(space: Any) -> None:
 
 def _bodies(space: Any) -> None:
     for number, (x, y, turn) in enumerate(((24_000, 4_500, 10), (25_600, 4_900, 35), (24_700, 4_700, 22))):
-        crate = cube().scale_uniform(1_100).rotate_z(math.radians(turn)).translate(x, y, 550 + 1_100 * (number == 2))
+        crate = cube().scale_uniform(1_100).rotate_z(math.radians(turn)).translate(x, y, 1_750 + 1_100 * (number == 2))
         body = space.add_3dsolid(dxfattribs={"layer": "Crates"})
         export_dxf(body, [body_from_mesh(crate)])
     rock = [

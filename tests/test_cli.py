@@ -189,7 +189,7 @@ class Drawings(CommandCase):
         report = self.converted(
             drawing, "--unit", "mm", "--height", "Quay=1.2m", "--height", "House walls=2.6 m", "--close", "30mm"
         )
-        np.testing.assert_allclose(report["size_m"], [58.041, 33, 4.4], atol=2e-3)
+        np.testing.assert_allclose(report["size_m"], [58.041, 33, 5.2], atol=2e-3)
         report = self.converted(drawing, "--unit", "in", "--height", "1ft", "--segments", "12", out="a.stl")
         self.assertAlmostEqual(report["size_m"][0] / 25.4, 59.54, delta=0.1)
 

@@ -78,7 +78,7 @@ class Drawn(BrowserCase):
         expect(board.get_by_text("a hole in others")).to_be_visible()
         board.get_by_role("button", name="Done").click()
         page.get_by_role("button", name="Undo", exact=True).click()
-        expect(page.locator("header").first).to_contain_text("58.0 × 33.0 × 4.40 m")
+        expect(page.locator("header").first).to_contain_text("58.0 × 33.0 × 5.20 m")
         page.reload()
         self.meshed()
         self.open_rung("Ship")

@@ -15,7 +15,14 @@ export function useJob(id: number) {
   }, [id, queries]);
   return useQuery({
     queryKey: ["job", id],
-    queryFn: async () => needJob(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+    queryFn: async () => {
+      const known = () => queries.getQueryData<Job>(["job", id]);
+      const before = known();
+      const asked = needJob(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
+      // What an event told meanwhile is newer than what was asked for before it.
+      const told = known();
+      return told && told !== before ? told : asked;
+    },
     staleTime: Infinity,
   });
 }

@@ -59,6 +59,8 @@ class _Frame:
 
     def __init__(self, document: Document) -> None:
         root = document.root
+        # SVG 2 has no such attribute any more.
+        self.version = (root.get("version") or "2").strip()[:8]
         box = view_box(root.get("viewBox"))
         wide, high = physical(root.get("width")), physical(root.get("height"))
         width, height = _pixels(wide), _pixels(high)
@@ -91,6 +93,7 @@ def _pixels(told: tuple[float, str] | None) -> float:
 def _model(
     groups: list[Group], sketch: Sketch, placed: list[tuple[int, int, float, float]], frame: _Frame
 ) -> Model:  # fmt: skip
+    version = frame.version
     layer_of = _layers(groups, [group for _, group, _, _ in placed])
     nodes: list[Node] = []
     local = []
@@ -125,7 +128,7 @@ def _model(
         box[0, :2], box[1, :2] = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
     code = next((c for c, u in LENGTHS.items() if frame.told and u.metres == frame.metres), None)
     return Model(
-        format="SVG", schema="SVG", writer="", unit=code, up="z", metres_per_coordinate=frame.metres,
+        format="SVG", schema=version, writer="", unit=code, up="z", metres_per_coordinate=frame.metres,
         parts=sketch.parts, nodes=nodes, local=np.array(local).reshape(-1, 4, 4), box=box,
         layers=list(dict.fromkeys(part.layer for part in sketch.parts if part.layer)),
         page=frame.page if frame.paged else None, sized=frame.told is not None,
