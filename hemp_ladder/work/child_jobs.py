@@ -7,14 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core import kernel  # noqa: F401  (imported here so that the fork server has it)
-from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.model import Cut, Model
+from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive import reader_of
 
 Report = Callable[..., None]
-#: The values of `make_mesh`.
-Order = tuple[list[bytes], float, float, Cut | None, Solid | None]
 
 
 @dataclass(frozen=True)
@@ -36,11 +33,11 @@ def receive(path: str, skip: frozenset[int], careful: bool, report: Report) -> M
     return reader_of(source)(source, line)
 
 
-def facet(orders: list[Order], report: Report) -> list[Mesh]:
-    """Mesh one exact shape after the other."""
-    from hemp_ladder.core.facet.make import make_mesh
+def facet(orders: list[tuple[Any, ...]], report: Report) -> list[Mesh]:
+    """Mesh exact shapes, in the orders' order."""
+    from hemp_ladder.core.facet.make import Order, make_meshes
 
-    return [make_mesh(*order) for order in orders]
+    return make_meshes([Order(*order) for order in orders])
 
 
 def at_leisure() -> None:

@@ -38,11 +38,12 @@ class Sheet:
     def filled(self, subpaths: Iterable[Subpath], rule: Rule) -> m3.CrossSection:
         """The area inside closed outlines; those that are open are closed by a straight line."""
         rings: list[Points] = []
+        fine = replace(self.fine, chord=self.fine.chord / self.scale)
         for path in subpaths:
-            ring, off = flatten_measured(path.moved((self.scale, 0, 0, 0, self.scale, 0)), self.fine)
-            if len(ring) > 2 and np.isfinite(ring).all():
-                rings.append(ring)
-                self.off = max(self.off, off)
+            ring, off = flatten_measured(path, fine)
+            if len(ring) > 2 and math.isfinite(float(ring.sum())):
+                rings.append(ring * self.scale)
+                self.off = max(self.off, off * self.scale)
         return m3.CrossSection(rings, _RULES[rule]) if rings else m3.CrossSection()
 
     def area(self, shape: Shape, width: float | None = None) -> m3.CrossSection:

@@ -54,6 +54,10 @@ def flatten(path: Subpath, fine: Fineness) -> Points:
 
 def flatten_measured(path: Subpath, fine: Fineness) -> tuple[Points, float]:
     """The points, and the largest distance of a curve from its chord, in the middle of each."""
+    if path.closed and len(path.segments) == 1 and path.segments[0][0] == "A":
+        points, off = _arc(path.segments[0][1], fine)
+        if abs(path.segments[0][1][7]) >= 2 * math.pi:
+            return points, off
     pieces = [np.array([path.start])]
     at, off = path.start, 0.0
     for segment in path.segments:
@@ -138,8 +142,10 @@ def _arc(v: tuple[float, ...], fine: Fineness) -> _Measured:
     n = fine.segments or arc_steps(math.hypot(ux, uy), math.hypot(px, py), sweep, fine)
     angles = start + sweep * np.arange(1, n + 1) / n
     cos, sin = np.cos(angles), np.sin(angles)
+    points = np.empty((n, 2))
+    points[:, 0], points[:, 1] = cx + ux * cos + px * sin, cy + uy * cos + py * sin
     off = max(math.hypot(ux, uy), math.hypot(px, py)) * (1 - math.cos(sweep / n / 2))
-    return np.column_stack([cx + ux * cos + px * sin, cy + uy * cos + py * sin]), off
+    return points, off
 
 
 def arc_steps(one: float, other: float, sweep: float, fine: Fineness) -> int:

@@ -89,37 +89,43 @@ def _bend(fine: Fineness) -> float:
 
 
 def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
-    rings = [ring for flat in flats for ring in flat.rings]
-    if not rings:
+    """Caps and walls of all. For each: the ring's points above, those below, and four for every side of the wall."""
+    sizes = np.array([sum(map(len, flat.rings)) for flat in flats])
+    if not sizes.sum():
         return [_NOTHING] * len(flats)
-    bends = np.repeat([flat.bend for flat in flats], [sum(map(len, flat.rings)) for flat in flats])
-    corners, shade = _sides(rings, bends)
-    made, at = [], 0
-    for flat in flats:
-        count = sum(map(len, flat.rings))
-        made.append(_prism(flat, corners[at : at + count], shade[at : at + count]) if count else _NOTHING)
-        at += count
+    bends = np.repeat([flat.bend for flat in flats], sizes)
+    corners, shade = _sides([ring for flat in flats for ring in flat.rings], bends)
+    starts = np.cumsum(sizes) - sizes
+    first, count = np.repeat(starts, sizes), np.repeat(sizes, sizes)
+    low = np.repeat([flat.solid.base for flat in flats], sizes)
+    high = low + np.repeat([max(flat.solid.height, 0.0) for flat in flats], sizes)
+    total = len(corners)
+    above = 5 * first + np.arange(total)
+    positions, normals = np.empty((6 * total, 3)), np.zeros((6 * total, 3), np.float32)
+    for place, level, up in ((above, high, 1), (above + count, low, -1)):
+        positions[place, :2], positions[place, 2], normals[place, 2] = corners[:, 0], level, up
+    local = 2 * count + 4 * (np.arange(total) - first)
+    at = 6 * first + local
+    for corner, (end, level) in enumerate(((0, low), (1, low), (1, high), (0, high))):
+        positions[at + corner, :2], positions[at + corner, 2] = corners[:, end], level
+        normals[at + corner, :2] = shade[:, end]
+    walls = (local[:, None, None] + _QUAD).astype(np.int32)
+    made = []
+    for flat, start, size in zip(flats, starts.tolist(), sizes.tolist(), strict=True):
+        if not size:
+            made.append(_NOTHING)
+            continue
+        caps = np.asarray(m3.triangulate(flat.rings)).reshape(-1, 3).astype(np.int32)
+        if flat.solid.height <= 0:
+            run = slice(6 * start, 6 * start + size)
+            triangles = caps
+        else:
+            run = slice(6 * start, 6 * (start + size))
+            wall = walls[start : start + size].reshape(-1, 3)
+            triangles = np.concatenate([caps, caps[:, ::-1] + np.int32(size), wall])
+        faces = np.array([0, len(triangles)])
+        made.append(Mesh(positions[run], normals[run], triangles, faces, flat.off, thin=flat.thin))
     return made
-
-
-def _prism(flat: _Flat, corners: Points, shade: Points) -> Mesh:
-    """Caps and walls; corners and shade are (n, 2, 2): the two ends of each side, and the normals there."""
-    spots, count = corners[:, 0], len(corners)
-    low, high = flat.solid.base, flat.solid.base + flat.solid.height
-    caps = np.asarray(m3.triangulate(flat.rings)).reshape(-1, 3)
-    if flat.solid.height <= 0:
-        top = np.empty((count, 3))
-        top[:, :2], top[:, 2] = spots, low
-        up = np.zeros((count, 3), np.float32)
-        up[:, 2] = 1
-        return Mesh(top, up, caps.astype(np.int32), np.array([0, len(caps)]), flat.off, thin=flat.thin)
-    positions, normals = np.empty((6 * count, 3)), np.zeros((6 * count, 3), np.float32)
-    positions[:count, :2], positions[:count, 2] = spots, high
-    positions[count : 2 * count, :2], positions[count : 2 * count, 2] = spots, low
-    normals[:count, 2], normals[count : 2 * count, 2] = 1, -1
-    around = _wall(corners, shade, low, high, positions[2 * count :], normals[2 * count :]) + 2 * count
-    triangles = np.concatenate([caps, caps[:, ::-1] + count, around]).astype(np.int32)
-    return Mesh(positions, normals, triangles, np.array([0, len(triangles)]), flat.off, thin=flat.thin)
 
 
 def _sides(rings: Sequence[Points], bends: Points, closed: bool = True) -> tuple[Points, Points]:

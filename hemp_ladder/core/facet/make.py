@@ -1,6 +1,7 @@
-"""A part's triangles from whatever its exact shape is: a kernel's shape, a drawn one, or triangles as they came."""
+"""Parts' triangles from whatever their exact shapes are: a kernel's shape, a drawn one, or triangles as they came."""
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from hemp_ladder.core.drawn import meshed, shape
 from hemp_ladder.core.drawn.solid import Solid
@@ -9,20 +10,39 @@ from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Cut
 
 
-def make_mesh(shapes: Sequence[bytes], chord: float, angle: float, cut: Cut | None, solid: Solid | None) -> Mesh:
-    """Mesh the first of `shapes` within chord (source coordinates) and angle (radians), and cut it where asked.
+class Order(NamedTuple):
+    """One part to mesh: its exact shape first, and those that `solid` takes away from it or joins to it; chord in
+    source coordinates, angle in radians; what cuts it."""
 
-    The others are those that `solid` takes away from it or joins to it.
-    """
-    data = shapes[0]
-    if data.startswith(shape.MAGIC):
-        from hemp_ladder.core.drawn.make import make_solid
+    shapes: Sequence[bytes]
+    chord: float
+    angle: float
+    cut: Cut | None = None
+    solid: Solid | None = None
 
-        mesh = make_solid(data, solid or Solid(), shapes[1:], chord, angle)
-    elif data.startswith(meshed.MAGIC):
-        mesh = meshed.read_meshed(data)
-    else:
-        from hemp_ladder.core.facet.tessellate import tessellate
 
-        mesh = tessellate(data, chord, angle)
-    return cut_mesh(mesh, cut) if cut else mesh
+def make_meshes(orders: Sequence[Order]) -> list[Mesh]:
+    """A mesh for each order. Drawn ones are made together, which for small shapes is half the work."""
+    drawn = [number for number, order in enumerate(orders) if order.shapes[0].startswith(shape.MAGIC)]
+    made: dict[int, Mesh] = {}
+    if drawn:
+        from hemp_ladder.core.drawn.make import Job, make_solids
+
+        jobs = [
+            Job(o.shapes[0], o.solid or Solid(), o.shapes[1:], o.chord, o.angle) for o in (orders[k] for k in drawn)
+        ]
+        made = dict(zip(drawn, make_solids(jobs), strict=True))
+    found = []
+    for number, order in enumerate(orders):
+        mesh = made[number] if number in made else _exact(order)
+        found.append(cut_mesh(mesh, order.cut) if order.cut else mesh)
+    return found
+
+
+def _exact(order: Order) -> Mesh:
+    data = order.shapes[0]
+    if data.startswith(meshed.MAGIC):
+        return meshed.read_meshed(data)
+    from hemp_ladder.core.facet.tessellate import tessellate
+
+    return tessellate(data, order.chord, order.angle)

@@ -66,7 +66,7 @@ def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = 
             return Bundle(next(iter(members.values())))
         raise UnreadableSource(
             f"None of the {len(members)} files in the bundle can be read here.",
-            "Put a STEP, IFC, IGES or BREP file into it.",
+            "Put a STEP, IFC, IGES, BREP, DXF or SVG file into it.",
         )
     bundle = _pick_root(readable, root)
     passed = [name for name in members if name not in readable and not _OF_A_SYSTEM.match(name)]

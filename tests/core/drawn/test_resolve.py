@@ -8,7 +8,7 @@ from hemp_ladder.core.climb import climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.settings import Shaping
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.facet.make import make_mesh
+from hemp_ladder.core.facet.make import Order, make_meshes
 from tests.support import FolderCase, read_kept
 
 #: A plate with a window, a disk in the window, a hole in the disk, a bar across everything, and a line.
@@ -44,10 +44,8 @@ class Rows(FolderCase):
 
         class Shelf:
             def meshes(self, requests: Any) -> Any:
-                return {
-                    r.key: make_mesh([kept.shapes[k] for k in r.shapes], r.chord, r.angle, r.cut, r.solid)
-                    for r in requests
-                }
+                orders = [Order([kept.shapes[k] for k in r.shapes], r.chord, r.angle, r.cut, r.solid) for r in requests]
+                return dict(zip((r.key for r in requests), make_meshes(orders), strict=True))
 
         result = climb(self.model, self.decided(*rows, **drawn), Shelf())
         found = {}

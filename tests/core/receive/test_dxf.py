@@ -15,7 +15,7 @@ from hemp_ladder.core.climb import climb
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.curves import polyline
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.facet.make import make_mesh
+from hemp_ladder.core.facet.make import Order, make_meshes
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.dxf.chain import chained
@@ -49,9 +49,8 @@ class DxfCase(FolderCase):
 
         class Shelf:
             def meshes(self, requests: Any) -> Any:
-                return {
-                    r.key: make_mesh([shapes[k] for k in r.shapes], r.chord, r.angle, r.cut, r.solid) for r in requests
-                }
+                orders = [Order([shapes[k] for k in r.shapes], r.chord, r.angle, r.cut, r.solid) for r in requests]
+                return dict(zip((r.key for r in requests), make_meshes(orders), strict=True))
 
         base = {"facet": {"chord": {"kind": "absolute", "metres": 1e-4}, "degrees": 3}}
         result = climb(model, Decisions.model_validate({**base, **decided}), Shelf())
