@@ -166,7 +166,7 @@ def _rough(path: Subpath, chord: float) -> Points:
             pieces += v
         elif verb == "A":
             x, y, ux, uy, vx, vy, start, sweep = v
-            steps = max(2, int(abs(sweep) * 5))
+            steps = max(2, int(abs(sweep) * 3))
             for k in range(1, steps + 1):
                 c, s = math.cos(start + sweep * k / steps), math.sin(start + sweep * k / steps)
                 pieces += (x + ux * c + vx * s, y + uy * c + vy * s)

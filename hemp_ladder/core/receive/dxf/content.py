@@ -246,13 +246,10 @@ def _nearly(path: Subpath) -> bool:
 
 
 def _sound(found: Flat) -> bool:
-    """Whether all numbers are those of a drawing; what is not a number compares as false."""
-    if not all(abs(value) < _REASON for value in (*found.plane, found.thickness, found.width)):
-        return False
+    """Whether all numbers are those of a drawing. A sum with what is not a number is none either."""
+    total = sum(map(abs, found.plane)) + abs(found.thickness) + abs(found.width)
     for path in found.paths:
-        if not all(abs(value) < _REASON for value in path.start):
-            return False
+        total += abs(path.start[0]) + abs(path.start[1])
         for _, values in path.segments:
-            if not max(map(abs, values)) < _REASON or any(value != value for value in values):
-                return False
-    return True
+            total += sum(map(abs, values))
+    return total < _REASON

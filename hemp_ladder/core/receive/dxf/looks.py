@@ -29,6 +29,7 @@ class Looks:
     def __init__(self, doc: Any) -> None:
         self._layers: dict[str, Colour] = {}
         self._names: dict[str, str] = {}
+        self._known: dict[tuple[str, int, Look], Look] = {}
         self.hidden: list[str] = []
         for layer in doc.layers:
             name = layer.dxf.name
@@ -39,7 +40,18 @@ class Looks:
 
     def of(self, entity: Any, above: Look) -> Look:
         """The layer and colour of an entity in a block whose insert has the look above."""
-        name = entity.dxf.get("layer", "0")
+        dxf = entity.dxf
+        name, index = dxf.get("layer", "0"), dxf.get("color", BYLAYER)
+        if dxf.hasattr("true_color") or dxf.hasattr("transparency"):
+            return self._of(entity, name, above)
+        # Most entities say no more than these two, and thousands say the same.
+        key = (name, index, above)
+        look = self._known.get(key)
+        if look is None:
+            look = self._known[key] = self._of(entity, name, above)
+        return look
+
+    def _of(self, entity: Any, name: str, above: Look) -> Look:
         layer = above.layer if name == "0" else self._names.get(name.casefold(), name)
         return Look(layer, self._colour(entity, layer, above))
 

@@ -20,6 +20,8 @@ _COMMAND = re.compile(rf"([LlHhVvCcSsQqTtAa])({_INSIDE}(?:\1{_INSIDE})*)|([MmZz]
 _NUMBER = re.compile(NUMBER)
 _ALL = re.compile(rf"(?:[\s,]*{NUMBER})*+[\s,]*")
 _ARC = re.compile(rf"\s*,?\s*({NUMBER})\s*,?\s*({NUMBER})\s*,?\s*({NUMBER})\s*,?\s*([01])\s*,?\s*([01])\s*,?\s*({NUMBER})\s*,?\s*({NUMBER})")  # fmt: skip
+#: Numbers whose sum is beyond this are none of a drawing.
+_REASON = 1e18
 #: So many numbers are taken together.
 _MANY = 64
 _TAKES = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2}
@@ -185,9 +187,8 @@ class _Pen:
 
 
 def _finite(path: Subpath) -> bool:
-    return all(abs(value) < 1e15 for value in path.start) and all(
-        all(abs(value) < 1e15 for value in values) for _, values in path.segments
-    )
+    """Whether all numbers are those of a drawing. A sum with what is not a number is none either."""
+    return sum(map(abs, path.start)) + sum(sum(map(abs, values)) for _, values in path.segments) < _REASON
 
 
 def arc_between(
