@@ -20,6 +20,8 @@ from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.drawn.stroke import stroked
 
 SIZE = 1000.0
+#: Of the chord error, what an offset curve may be simplified by.
+_SMOOTHED = 0.1
 _RULES = {"nonzero": m3.FillRule.NonZero, "evenodd": m3.FillRule.EvenOdd}
 
 
@@ -27,8 +29,7 @@ class Sheet:
     """A scale for areas, their fineness in it, and how far curves strayed from their chords so far."""
 
     def __init__(self, shape: Shape, solid: Solid, fine: Fineness) -> None:
-        box = bounds(shape.on_sheet)
-        across = float(np.ptp(box, axis=0).max()) + 2 * solid.wall + (solid.stroke or 0.0)
+        across = _across(shape) + 2 * solid.wall + (solid.stroke or 0.0)
         if shape.stroke is not None:
             across += shape.stroke.width * _stretch(shape)
         self.scale = SIZE / across if across > 0 and math.isfinite(across) else 1.0
@@ -77,11 +78,22 @@ class Sheet:
         """Grown by a length on the sheet, or shrunk by a negative one; corners are rounded as a cutter rounds them."""
         length = by * self.scale
         steps = self.fine.segments or arc_steps(abs(length), abs(length), 2 * math.pi, self.fine)
-        return area.offset(length, m3.JoinType.Round, 2.0, max(8, 4 * math.ceil(steps / 4)))
+        grown = area.offset(length, m3.JoinType.Round, 2.0, max(8, 4 * math.ceil(steps / 4)))
+        # Every corner of a curve became a little arc: those are flattened again, for a tenth of the chord error.
+        return grown.simplify(_SMOOTHED * self.fine.chord) if math.isfinite(self.fine.chord) else grown
 
     def polygons(self, area: m3.CrossSection) -> list[Points]:
         """Its rings back on the sheet: outer ones counter-clockwise, holes clockwise."""
         return [np.asarray(ring) / self.scale for ring in area.to_polygons()]
+
+
+def _across(shape: Shape) -> float:
+    """About how large a shape is. A lone circle, of which drawings are full, needs no look at its extremes."""
+    if len(shape.subpaths) == 1 and shape.stroke is None and len(shape.subpaths[0].segments) == 1:
+        verb, v = shape.subpaths[0].segments[0]
+        if verb == "A":
+            return 2 * (abs(v[2]) + abs(v[3]) + abs(v[4]) + abs(v[5]))
+    return float(np.ptp(bounds(shape.on_sheet), axis=0).max())
 
 
 def _stretch(shape: Shape) -> float:

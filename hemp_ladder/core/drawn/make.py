@@ -14,6 +14,7 @@ from hemp_ladder.core.drawn.flatten import Fineness, flatten_measured
 from hemp_ladder.core.drawn.shape import Shape, read_drawn
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.drawn.thin import thickened, thin_places
+from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.mesh import Mesh
 
 #: Common practice: a corner sharper than this is meant as one, however coarse the curves are.
@@ -56,6 +57,11 @@ def make_solid(data: bytes, solid: Solid, others: Sequence[bytes], chord: float,
 
 def make_solids(jobs: Sequence[Job]) -> list[Mesh]:
     """Mesh many: areas one by one, walls all at once, which is most of the work for small shapes."""
+    with without_collector():
+        return _made(jobs)
+
+
+def _made(jobs: Sequence[Job]) -> list[Mesh]:
     made: dict[int, Mesh] = {}
     flat: dict[int, _Flat] = {}
     for number, job in enumerate(jobs):

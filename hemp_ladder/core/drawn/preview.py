@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from hemp_ladder.core.drawn.curves import Points
 
 #: Points over all parts; what does not fit shows as its box.
-MOST_POINTS = 1_500_000
+MOST_POINTS = 500_000
 
 
 @dataclass(frozen=True)

@@ -22,6 +22,8 @@ _ROUGH_CHORD = 2e-3
 _MOST_PAIRS = 2_000_000
 #: So many are looked up together: where all lie on each other, each is inside all others.
 _TOGETHER = 64
+#: An outline with more numbers than this that is not simple is taken to cross itself: to make sure takes seconds.
+_MOST_LOOKED_AT = 200_000
 
 
 @dataclass
@@ -137,6 +139,8 @@ def _crosses(paths: Sequence[Subpath]) -> bool:
     from hemp_ladder.core.drawn.area import Sheet, area_of
     from hemp_ladder.core.drawn.solid import Solid
 
+    if sum(len(values) for path in paths for _, values in path.segments) > _MOST_LOOKED_AT:
+        return True
     for path in paths:
         alone = Shape((path,))
         size = float(np.ptp(bounds([path]), axis=0).max())
