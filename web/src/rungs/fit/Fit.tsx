@@ -143,7 +143,7 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
                 label={`Wanted width of ${suffix}`}
                 value={own.width ?? null}
                 empty="by its unit"
-                className="w-[92px] grow"
+                className="w-0 grow"
                 onSet={(width) => set({ width }, width === null ? "size by its unit" : `${metric(width)} wide`)}
               />
               {source.paged && (
