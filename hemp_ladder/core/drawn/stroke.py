@@ -10,7 +10,7 @@ import math
 import numpy as np
 import pathops
 
-from hemp_ladder.core.drawn.curves import Segment, Subpath, bounds
+from hemp_ladder.core.drawn.curves import Segment, Subpath, bounds, end_of
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.drawn.shape import Stroke
 
@@ -98,7 +98,7 @@ def _draw(path: pathops.Path, item: Subpath, scale: float) -> None:
         else:
             for x, y in flatten(Subpath(at, ((verb, v),), False), Fineness(0.05, 0.1))[1:]:
                 path.lineTo(x, y)
-        at = _end((verb, v))
+        at = end_of((verb, v))
     if item.closed:
         path.close()
 
@@ -111,10 +111,6 @@ def _shut(item: Subpath) -> list[Segment]:
     elif verb == "K" and 0 < math.dist(v[2:4], item.start) < _NEAR:
         v = (*v[:2], *item.start, v[4])
     return [*rest, (verb, v)]
-
-
-def _end(segment: Segment) -> tuple[float, float]:
-    return Subpath((0.0, 0.0), (segment,), False).end
 
 
 #: Of a full turn. The distance of such a piece from its arc is under a hundred-millionth of the radius.

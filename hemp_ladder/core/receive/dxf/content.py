@@ -38,7 +38,6 @@ _APART = {
 
 @dataclass
 class Insert:
-    name: str
     block: str
     matrix: Matrix
     look: Look
@@ -123,7 +122,7 @@ class Collector:
             matrix = np.array(list(one.matrix44())).reshape(4, 4).T
             if not np.abs(matrix).max() < _REASON or abs(np.linalg.det(matrix[:3, :3])) < 1e-30:
                 raise ValueError("scaled to nothing")
-            content.inserts.append(Insert(entity.dxf.name, entity.dxf.name, matrix, look))
+            content.inserts.append(Insert(entity.dxf.name, matrix, look))
 
     def _curve(self, entity: Any, kind: str, above: Look, piles: dict[tuple[Look, Plane], _Pile]) -> None:
         found = flat(entity)

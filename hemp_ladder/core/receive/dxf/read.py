@@ -146,7 +146,7 @@ class _Tree:
                 self.missing[insert.block] = self.missing.get(insert.block, 0) + 1
                 continue
             index = len(self.nodes)
-            self.nodes.append(Node(insert.name, above))
+            self.nodes.append(Node(insert.block, above))
             self.local.append(insert.matrix)
             self._parts(content, index)
             steps += [(item, index, (*around, name)) for item in reversed(content.inserts)]
@@ -168,7 +168,8 @@ class _Tree:
         return self._known[key]
 
     def _looks_up(self, name: str, block: Any) -> bool:
-        """Whether anything in a block, or in a block in it, is on layer 0 or has its insert's colour."""
+        """Whether anything in a block is on layer 0 or has its insert's colour. What an insert in it hands down counts
+        by the insert itself, which is one of the things in it."""
         if name not in self._plain:
             self._plain[name] = any(
                 entity.dxf.get("layer", "0") == "0" or entity.dxf.get("color", 256) == 0 for entity in block
