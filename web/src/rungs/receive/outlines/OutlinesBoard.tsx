@@ -22,14 +22,19 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
     placeholderData: keepPreviousData,
   });
   const drawn = decisions.receive.drawn;
-  const turn = (to: (drawn: Drawn) => Partial<Drawn>, label: string) =>
-    decide((now) => {
-      const { receive } = now;
-      return { ...now, receive: { ...receive, drawn: { ...receive.drawn, ...to(receive.drawn) } } };
-    }, label);
-  const set = (change: Partial<Drawn>, label: string) => turn(() => change, label);
+  const set = (change: Partial<Drawn>, label: string) =>
+    decide((now) => ({ ...now, receive: { ...now.receive, drawn: { ...now.receive.drawn, ...change } } }), label);
   const tell = (named: Named, change: Said, label: string) =>
-    turn(({ rows }) => ({ rows: say(rows, named, change) }), label);
+    decide(
+      (now) => ({
+        ...now,
+        receive: {
+          ...now.receive,
+          drawn: { ...now.receive.drawn, rows: say(now.receive.drawn.rows, named, change) },
+        },
+      }),
+      label,
+    );
   const shapes = found.data?.shapes;
   const roles = useMemo(() => countRoles(shapes ?? []), [shapes]);
   const chosen = shapes?.filter((shape) => view.chosen.has(shape.part)) ?? [];
