@@ -78,9 +78,7 @@ class Sheet:
         """Grown by a length on the sheet, or shrunk by a negative one; corners are rounded as a cutter rounds them."""
         length = by * self.scale
         steps = self.fine.segments or arc_steps(abs(length), abs(length), 2 * math.pi, self.fine)
-        grown = area.offset(length, m3.JoinType.Round, 2.0, max(8, 4 * math.ceil(steps / 4)))
-        # Every corner of a curve became a little arc: those are flattened again, for a tenth of the chord error.
-        return grown.simplify(_SMOOTHED * self.fine.chord) if math.isfinite(self.fine.chord) else grown
+        return area.offset(length, m3.JoinType.Round, 2.0, max(8, 4 * math.ceil(steps / 4)))
 
     def polygons(self, area: m3.CrossSection) -> list[Points]:
         """Its rings back on the sheet: outer ones counter-clockwise, holes clockwise."""
@@ -116,14 +114,19 @@ def solid_area(sheet: Sheet, shape: Shape, solid: Solid, others: Sequence[Shape]
 
 
 def _ring(sheet: Sheet, area: m3.CrossSection, shape: Shape, solid: Solid) -> m3.CrossSection:
+    def edge(by: float) -> m3.CrossSection:
+        # Every corner of a curve became a little arc: those are flattened again, for a tenth of the chord error.
+        grown = sheet.offset(area, by)
+        return grown.simplify(_SMOOTHED * sheet.fine.chord) if math.isfinite(sheet.fine.chord) else grown
+
     if shape.stroke is None and all(not path.closed for path in shape.subpaths):
         # An open line has no inside: the wall stands astride of it.
         return sheet.line(shape.subpaths, Stroke(solid.wall, "round", "round"), solid.wall)
     if solid.side == "outward":
-        return sheet.offset(area, solid.wall) - area
+        return edge(solid.wall) - area
     if solid.side == "inward":
-        return area - sheet.offset(area, -solid.wall)
-    return sheet.offset(area, solid.wall / 2) - sheet.offset(area, -solid.wall / 2)
+        return area - edge(-solid.wall)
+    return edge(solid.wall / 2) - edge(-solid.wall / 2)
 
 
 def area_of(rings: Sequence[NDArray[np.float64]]) -> float:
