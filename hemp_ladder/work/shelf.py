@@ -10,7 +10,7 @@ from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.work.children import Crew
 
 #: Drawn parts that a child makes at once, at the most.
-_TOGETHER = 256
+_TOGETHER = 128
 #: Called with how many of how many meshes are made, and the part's key.
 Progress = Callable[[int, int], None]
 

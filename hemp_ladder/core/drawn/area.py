@@ -7,7 +7,6 @@ thousand first: what is rounded is then under a hundred-billionth of it.
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
 
 import manifold3d as m3
 import numpy as np
@@ -33,15 +32,15 @@ class Sheet:
         if shape.stroke is not None:
             across += shape.stroke.width * _stretch(shape)
         self.scale = SIZE / across if across > 0 and math.isfinite(across) else 1.0
-        self.fine = replace(fine, chord=fine.chord * self.scale)
+        self.given = fine
+        self.fine = Fineness(fine.chord * self.scale, fine.angle, fine.segments)
         self.off = 0.0
 
-    def filled(self, subpaths: Iterable[Subpath], rule: Rule) -> m3.CrossSection:
+    def filled(self, subpaths: Iterable[Subpath], rule: Rule, fine: Fineness | None = None) -> m3.CrossSection:
         """The area inside closed outlines; those that are open are closed by a straight line."""
         rings: list[Points] = []
-        fine = replace(self.fine, chord=self.fine.chord / self.scale)
         for path in subpaths:
-            ring, off = flatten_measured(path, fine)
+            ring, off = flatten_measured(path, fine or self.given)
             if len(ring) > 2 and math.isfinite(float(ring.sum())):
                 rings.append(ring * self.scale)
                 self.off = max(self.off, off * self.scale)
@@ -64,15 +63,13 @@ class Sheet:
 
     def line(self, subpaths: Sequence[Subpath], pen: Stroke, width: float, stretch: float = 1.0) -> m3.CrossSection:
         """The area of a pen's line. With segments a curve, the curve gets them before the pen follows it."""
-        fine = self.fine
+        fine = self.given
         if fine.segments:
             runs = [(flatten(path, fine), path.closed) for path in subpaths]
             subpaths = [polyline(points, closed) for points, closed in runs]
-            self.fine = Fineness(math.inf, 2 * math.pi / fine.segments)
-        drawn = stroked(tuple(subpaths), pen, width, fine.chord / self.scale / max(stretch, 1e-300))
-        found = self.filled((path.moved(pen.matrix) for path in drawn), "nonzero")
-        self.fine = fine
-        return found
+            fine = Fineness(math.inf, 2 * math.pi / fine.segments)
+        drawn = stroked(tuple(subpaths), pen, width, self.given.chord / max(stretch, 1e-300))
+        return self.filled((path.moved(pen.matrix) for path in drawn), "nonzero", fine)
 
     def offset(self, area: m3.CrossSection, by: float) -> m3.CrossSection:
         """Grown by a length on the sheet, or shrunk by a negative one; corners are rounded as a cutter rounds them."""

@@ -166,6 +166,9 @@ def _hull(segment: Segment) -> Iterable[tuple[float, float]]:
 
 def _arc_extremes(v: tuple[float, ...]) -> list[tuple[float, float]]:
     cx, cy, ux, uy, px, py, start, sweep = v
+    if abs(sweep) >= 2 * math.pi:
+        wide, high = math.hypot(ux, px), math.hypot(uy, py)
+        return [(cx - wide, cy - high), (cx + wide, cy + high)]
     at = [start, start + sweep]
     low, high = min(at), max(at)
     for along, across in ((ux, px), (uy, py)):

@@ -12,6 +12,7 @@ middles agree. The angle is held by doubling as well.
 import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -22,6 +23,10 @@ from hemp_ladder.core.drawn.curves import Points, Segment, Subpath, bounds
 _MOST = 20_000
 #: A cusp turns back whatever the step: it is a corner, not a bend.
 _CUSP = 0.9 * math.pi
+#: Of a few points arrays cost more than they save: pieces of a pen's line, which come by the hundred, and rectangles.
+_FEW = 8
+#: Of its size, how near a closed path's end may be to its start to be the same point.
+_SAME = 1e-9
 
 
 @dataclass(frozen=True)
@@ -58,6 +63,8 @@ def flatten_measured(path: Subpath, fine: Fineness) -> tuple[Points, float]:
         points, off = _arc(path.segments[0][1], fine)
         if abs(path.segments[0][1][7]) >= 2 * math.pi:
             return points, off
+    if len(path.segments) == 1 and path.segments[0][0] == "L" and len(path.segments[0][1]) <= 2 * _FEW:
+        return _corners(path), 0.0
     pieces = [np.array([path.start])]
     at, off = path.start, 0.0
     for segment in path.segments:
@@ -71,9 +78,25 @@ def flatten_measured(path: Subpath, fine: Fineness) -> tuple[Points, float]:
     points = points[keep]
     if path.closed and len(points) > 1:
         size = float(np.ptp(points, axis=0).max())
-        if float(np.abs(points[0] - points[-1]).max()) <= 1e-9 * size:
+        if float(np.abs(points[0] - points[-1]).max()) <= _SAME * size:
             points = points[:-1]
     return points, off
+
+
+def _corners(path: Subpath) -> Points:
+    """Of a path of a few straight lines; those that have no length are left out."""
+    v = path.segments[0][1]
+    points = [path.start]
+    for point in zip(v[::2], v[1::2], strict=True):
+        if point != points[-1]:
+            points.append(point)
+    if path.closed and len(points) > 1:
+        xs, ys = zip(*points, strict=True)
+        size = max(max(xs) - min(xs), max(ys) - min(ys))
+        (x, y), (tx, ty) = points[0], points[-1]
+        if max(abs(x - tx), abs(y - ty)) <= _SAME * size:
+            points.pop()
+    return np.array(points, dtype=np.float64)
 
 
 _Measured = tuple[Points, float]
@@ -106,10 +129,6 @@ def _turn(a: tuple[float, float], b: tuple[float, float], c: tuple[float, float]
     return math.atan2(ux * vy - uy * vx, ux * vx + uy * vy)
 
 
-#: Pieces of a pen's line come by the hundred and need a step or two each: arrays would cost more than the sums.
-_FEW = 8
-
-
 def _short(at: tuple[float, float], v: tuple[float, ...], fine: Fineness) -> _Measured | None:
     """A quadratic or a conic (five values, the last its weight) in a few steps, with the same care; None if few will
     not do."""
@@ -140,12 +159,17 @@ def _short(at: tuple[float, float], v: tuple[float, ...], fine: Fineness) -> _Me
 def _arc(v: tuple[float, ...], fine: Fineness) -> _Measured:
     cx, cy, ux, uy, px, py, start, sweep = v
     n = fine.segments or arc_steps(math.hypot(ux, uy), math.hypot(px, py), sweep, fine)
-    angles = start + sweep * np.arange(1, n + 1) / n
-    cos, sin = np.cos(angles), np.sin(angles)
-    points = np.empty((n, 2))
-    points[:, 0], points[:, 1] = cx + ux * cos + px * sin, cy + uy * cos + py * sin
+    points = _turned(start, sweep, n) @ np.array([[ux, uy], [px, py]])
+    points += (cx, cy)
     off = max(math.hypot(ux, uy), math.hypot(px, py)) * (1 - math.cos(sweep / n / 2))
     return points, off
+
+
+@lru_cache(maxsize=512)
+def _turned(start: float, sweep: float, n: int) -> Points:
+    """Cosine and sine at n equal steps, the start left out; not to be changed. Drawings are full of whole circles."""
+    angles = start + sweep * np.arange(1, n + 1) / n
+    return np.stack([np.cos(angles), np.sin(angles)], axis=1)
 
 
 def arc_steps(one: float, other: float, sweep: float, fine: Fineness) -> int:

@@ -3,12 +3,13 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
-import manifold3d as m3
 import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.drawn.area import Sheet, solid_area
+from hemp_ladder.core.drawn.caps import capped
 from hemp_ladder.core.drawn.curves import Points
 from hemp_ladder.core.drawn.flatten import Fineness, flatten_measured
 from hemp_ladder.core.drawn.shape import Shape, read_drawn
@@ -17,6 +18,7 @@ from hemp_ladder.core.drawn.thin import thickened, thin_places
 from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.mesh import Mesh
 
+Complex = NDArray[np.complex128]
 #: Common practice: a corner sharper than this is meant as one, however coarse the curves are.
 _SHARPEST_BEND = math.radians(50)
 #: So many thin places of one part are told.
@@ -100,28 +102,27 @@ def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
     if not sizes.sum():
         return [_NOTHING] * len(flats)
     bends = np.repeat([flat.bend for flat in flats], sizes)
-    corners, shade = _sides([ring for flat in flats for ring in flat.rings], bends)
+    sides = _sides([ring for flat in flats for ring in flat.rings], bends)
     starts = np.cumsum(sizes) - sizes
     first, count = np.repeat(starts, sizes), np.repeat(sizes, sizes)
     low = np.repeat([flat.solid.base for flat in flats], sizes)
     high = low + np.repeat([max(flat.solid.height, 0.0) for flat in flats], sizes)
-    total = len(corners)
+    total = len(sides.begin)
     above = 5 * first + np.arange(total)
-    positions, normals = np.empty((6 * total, 3)), np.zeros((6 * total, 3), np.float32)
-    for place, level, up in ((above, high, 1), (above + count, low, -1)):
-        positions[place, :2], positions[place, 2], normals[place, 2] = corners[:, 0], level, up
     local = 2 * count + 4 * (np.arange(total) - first)
-    at = 6 * first + local
-    for corner, (end, level) in enumerate(((0, low), (1, low), (1, high), (0, high))):
-        positions[at + corner, :2], positions[at + corner, 2] = corners[:, end], level
-        normals[at + corner, :2] = shade[:, end]
+    at = (6 * first + local)[:, None] + np.arange(4)
+    positions, normals = np.empty((6 * total, 3)), np.zeros((6 * total, 3), np.float32)
+    positions[at], normals[at] = _walls(sides, low, high)
+    for place, level, up in ((above, high, 1), (above + count, low, -1)):
+        positions[place] = np.column_stack([sides.begin.real, sides.begin.imag, level])
+        normals[place] = 0, 0, up
     walls = (local[:, None, None] + _QUAD).astype(np.int32)
     made = []
-    for flat, start, size in zip(flats, starts.tolist(), sizes.tolist(), strict=True):
+    told = zip(flats, capped([flat.rings for flat in flats]), starts.tolist(), sizes.tolist(), strict=True)
+    for flat, caps, start, size in told:
         if not size:
             made.append(_NOTHING)
             continue
-        caps = np.asarray(m3.triangulate(flat.rings)).reshape(-1, 3).astype(np.int32)
         if flat.solid.height <= 0:
             run = slice(6 * start, 6 * start + size)
             triangles = caps
@@ -134,42 +135,48 @@ def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
     return made
 
 
-def _sides(rings: Sequence[Points], bends: Points, closed: bool = True) -> tuple[Points, Points]:
-    """The two ends of every side of all rings, and the normals there, both (n, 2, 2).
+class _Sides(NamedTuple):
+    """The sides of rings, as complex numbers (n,): where each begins and ends, and its normals there."""
 
-    At a corner that bends less than its `bend` both sides share the mean of their normals.
-    """
-    flat = np.concatenate(rings)
+    begin: Complex
+    end: Complex
+    first: Complex
+    last: Complex
+
+
+def _sides(rings: Sequence[Points], bends: Points, closed: bool = True) -> _Sides:
+    """The sides of all rings. At a corner that bends less than its `bend` both sides share the mean of their normals."""
+    at = np.ascontiguousarray(np.concatenate(rings)).view(np.complex128)[:, 0]
     sizes = np.array([len(ring) for ring in rings])
     starts = np.cumsum(sizes) - sizes
-    after, before = np.arange(1, len(flat) + 1), np.arange(-1, len(flat) - 1)
+    after, before = np.arange(1, len(at) + 1), np.arange(-1, len(at) - 1)
     after[starts + sizes - 1], before[starts] = starts, starts + sizes - 1
-    along = flat[after] - flat
-    lengths = np.maximum(np.hypot(along[:, 0], along[:, 1]), 1e-300)
-    out = np.empty_like(along)
-    out[:, 0], out[:, 1] = along[:, 1] / lengths, -along[:, 0] / lengths
-    smooth = (out * out[before]).sum(axis=1) > np.cos(bends)
+    end = at[after]
+    out = -1j * _unit(end - at)
+    previous = out[before]
+    smooth = (out * previous.conj()).real > np.cos(bends)
     if not closed:
         smooth[starts] = smooth[starts + sizes - 1] = False
-    mean = out + out[before]
-    mean /= np.maximum(np.hypot(mean[:, 0], mean[:, 1]), 1e-300)[:, None]
-    first = np.where(smooth[:, None], mean, out)
-    last = np.where(smooth[after][:, None], mean[after], out)
-    return np.stack([flat, flat[after]], axis=1), np.stack([first, last], axis=1)
+    mean = _unit(out + previous)
+    return _Sides(at, end, np.where(smooth, mean, out), np.where(smooth[after], mean[after], out))
+
+
+def _unit(vectors: Complex) -> Complex:
+    return vectors / np.maximum(np.abs(vectors), 1e-300)
 
 
 _QUAD = np.array([[0, 1, 2], [0, 2, 3]])
 
 
-def _wall(
-    corners: Points, shade: Points, low: float, high: float, positions: Points, normals: NDArray[np.float32]
-) -> NDArray[np.int64]:
-    """Fill in four positions and normals a side, and give two triangles a side."""
-    spots, dirs = positions.reshape(-1, 4, 3), normals.reshape(-1, 4, 3)
-    spots[:, [0, 3], :2], spots[:, [1, 2], :2] = corners[:, :1], corners[:, 1:]
-    spots[:, :2, 2], spots[:, 2:, 2] = low, high
-    dirs[:, [0, 3], :2], dirs[:, [1, 2], :2] = shade[:, :1], shade[:, 1:]
-    return (4 * np.arange(len(corners))[:, None, None] + _QUAD).reshape(-1, 3)
+def _walls(sides: _Sides, low: Points | float, high: Points | float) -> tuple[Points, NDArray[np.float32]]:
+    """Four positions and normals a side, both (n, 4, 3): where it begins and ends below, then back above."""
+    positions, normals = np.empty((len(sides.begin), 4, 3)), np.zeros((len(sides.begin), 4, 3), np.float32)
+    for corners, at, facing in (((0, 3), sides.begin, sides.first), ((1, 2), sides.end, sides.last)):
+        for corner in corners:
+            positions[:, corner, 0], positions[:, corner, 1] = at.real, at.imag
+            positions[:, corner, 2] = low if corner < 2 else high
+            normals[:, corner, 0], normals[:, corner, 1] = facing.real, facing.imag
+    return positions, normals
 
 
 def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
@@ -182,10 +189,12 @@ def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
             lines.append(np.concatenate([points, points[:1]]) if path.closed else points)
     if not lines:
         return _NOTHING
-    corners, shade = _sides(lines, np.full(sum(map(len, lines)), _bend(fine)), closed=False)
-    inner = np.ones(len(corners), dtype=bool)
+    sides = _sides(lines, np.full(sum(map(len, lines)), _bend(fine)), closed=False)
+    inner = np.ones(len(sides.begin), dtype=bool)
     inner[np.cumsum([len(line) for line in lines]) - 1] = False
-    corners, shade = corners[inner], shade[inner]
-    positions, normals = np.empty((4 * len(corners), 3)), np.zeros((4 * len(corners), 3), np.float32)
-    triangles = _wall(corners, shade, solid.base, solid.base + solid.height, positions, normals)
-    return Mesh(positions, normals, triangles.astype(np.int32), np.array([0, len(triangles)]), off)
+    sides = _Sides(*(values[inner] for values in sides))
+    positions, normals = _walls(sides, solid.base, solid.base + solid.height)
+    triangles = (4 * np.arange(len(positions))[:, None, None] + _QUAD).reshape(-1, 3)
+    return Mesh(
+        positions.reshape(-1, 3), normals.reshape(-1, 3), triangles.astype(np.int32), np.array([0, len(triangles)]), off
+    )

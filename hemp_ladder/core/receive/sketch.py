@@ -3,6 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -86,7 +87,7 @@ class Sketch:
         """
         import shapely
 
-        outer = [max(rings, key=_span) if rings else None for rings in self._rings]
+        outer = [_largest(rings) for rings in self._rings]
         known = [i for i, ring in enumerate(outer) if ring is not None and len(ring) > 2]
         if not known:
             return
@@ -170,18 +171,30 @@ def _rough(path: Subpath, chord: float) -> Points:
             pieces += v
         elif verb == "A":
             x, y, ux, uy, vx, vy, start, sweep = v
-            steps = max(2, int(abs(sweep) * 3))
-            for k in range(1, steps + 1):
-                c, s = math.cos(start + sweep * k / steps), math.sin(start + sweep * k / steps)
+            for c, s in _spots(start, sweep):
                 pieces += (x + ux * c + vx * s, y + uy * c + vy * s)
         else:
             return flatten(path, Fineness(max(chord, 1e-12), np.radians(12)))
     points = np.array(pieces).reshape(-1, 2)
-    return points[:-1] if len(points) > 3 and math.dist(points[0], points[-1]) < 1e-9 * abs(points).max() else points
+    near = len(points) > 3 and math.dist(pieces[:2], pieces[-2:]) < 1e-9 * max(map(abs, pieces))
+    return points[:-1] if near else points
 
 
-def _span(ring: Points) -> float:
-    return float(np.prod(np.ptp(ring, axis=0))) if len(ring) > 2 else 0.0
+@lru_cache(maxsize=1024)
+def _spots(start: float, sweep: float) -> tuple[tuple[float, float], ...]:
+    """Cosine and sine at a few steps along an arc; most arcs of a drawing are circles and quarters of them."""
+    steps = max(2, int(abs(sweep) * 3))
+    angles = (start + sweep * k / steps for k in range(1, steps + 1))
+    return tuple((math.cos(angle), math.sin(angle)) for angle in angles)
+
+
+def _largest(rings: Sequence[Points]) -> Points | None:
+    """The ring with the largest box."""
+    if len(rings) < 2:
+        return rings[0] if rings else None
+    points, starts = np.concatenate(rings), np.cumsum([0, *map(len, rings[:-1])])
+    spans = np.maximum.reduceat(points, starts) - np.minimum.reduceat(points, starts)
+    return rings[int(spans.prod(axis=1).argmax())]
 
 
 def _linear(rings: Sequence[Points]) -> NDArray[np.object_]:

@@ -218,6 +218,22 @@ class ThinWalls(unittest.TestCase):
         rib = Shape((polyline([(0, 0), (5, 0), (5, 2), (15, 2), (15, 2.3), (5, 2.3), (5, 5), (0, 5)], True),))
         self.assertEqual([round(width, 2) for _, _, width in mesh(rib, nozzle=0.4).thin], [0.3])
 
+    def test_round_walls_are_measured_and_wide_ones_left_alone(self) -> None:
+        # A washer of wide rim and a round window 0.3 from its edge.
+        washer = Shape((circle(0, 0, 20), circle(0, 0, 15)), "evenodd")
+        self.assertEqual(mesh(washer, nozzle=0.4).thin, ())
+        near = Shape((circle(0, 0, 20), circle(9.7, 0, 10)), "evenodd")
+        for chord in (0.005, 0.05):
+            found = mesh(near, nozzle=0.4, chord=chord).thin
+            self.assertEqual(len(found), 1, found)
+            self.assertAlmostEqual(found[0][2], 0.33, delta=0.08)
+            self.assertGreater(found[0][0], 19)
+
+    def test_coarse_curves_are_no_thin_walls(self) -> None:
+        for chord in (0.01, 0.05, 0.2):
+            for shape in (Shape((circle(0, 0, 20),), stroke=Stroke(1.5)), Shape((circle(0, 0, 3, 7),))):
+                self.assertEqual(mesh(shape, nozzle=0.4, chord=chord, angle=0.35).thin, ())
+
 
 if __name__ == "__main__":
     unittest.main()

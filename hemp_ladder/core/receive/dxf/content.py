@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.drawn.curves import Subpath
+from hemp_ladder.core.drawn.curves import Subpath, bounds
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.drawn.meshed import write_meshed
 from hemp_ladder.core.keys import content_key
@@ -238,8 +238,9 @@ def _nearly(path: Subpath) -> bool:
     """Open, but its ends are near each other for its size."""
     if len(path.segments) < 2 and not (path.segments and len(path.segments[0][1]) > 4):
         return False
-    from hemp_ladder.core.drawn.curves import bounds
-
+    verb, v = path.segments[0]
+    if len(path.segments) == 1 and verb == "A" and path.gap > 8 * _NEARLY * sum(map(abs, v[2:6])):
+        return False
     around = 2 * float(np.ptp(bounds([path]), axis=0).sum())
     return 0 < path.gap <= _NEARLY * around
 

@@ -97,8 +97,10 @@ def _arc(entity: Any) -> Flat | None:
 
 
 def _line(entity: Any) -> Flat | None:
-    ocs = OCS(Vec3(entity.dxf.get("extrusion", (0, 0, 1))))
-    a, b = (ocs.from_wcs(Vec3(point)) for point in (entity.dxf.start, entity.dxf.end))
+    a, b = Vec3(entity.dxf.start), Vec3(entity.dxf.end)
+    if entity.dxf.hasattr("extrusion"):
+        ocs = OCS(Vec3(entity.dxf.extrusion))
+        a, b = ocs.from_wcs(a), ocs.from_wcs(b)
     if not _level([a.z, b.z], [a.x, a.y, b.x, b.y]) or (a.x, a.y) == (b.x, b.y):
         return None
     return Flat(_frame(entity, a.z), (polyline([(a.x, a.y), (b.x, b.y)], False),), _thickness(entity))
@@ -215,7 +217,8 @@ def _bulge(a: tuple[float, float], b: tuple[float, float], bulge: float) -> Segm
 
 
 def _lwpolyline(entity: Any) -> Flat | None:
-    rows = [tuple(map(float, row)) for row in entity.get_points("xyseb")]
+    # x, y, widths where it starts and ends, bulge
+    rows = np.asarray(entity.lwpoints.values, dtype=np.float64).reshape(-1, 5).tolist()
     return _wide(entity, rows, bool(entity.closed), float(entity.dxf.get("elevation", 0.0)),
                  float(entity.dxf.get("const_width", 0.0)))  # fmt: skip
 
@@ -249,6 +252,8 @@ def _wide(entity: Any, rows: list[Any], closed: bool, elevation: float, constant
         return None
     frame, thickness = _frame(entity, elevation), _thickness(entity)
     path = bulged([(x, y, bulge) for x, y, _, _, bulge in rows], closed)
+    if not constant and not any(row[2] or row[3] for row in rows):
+        return Flat(frame, (path,), thickness)
     widths = [(s or constant, e or constant) for _, _, s, e, _ in (rows if closed else rows[:-1])]
     most = max((max(pair) for pair in widths), default=0.0)
     if most <= 0:
