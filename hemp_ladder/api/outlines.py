@@ -16,6 +16,8 @@ from hemp_ladder.work.actions import Models, decisions_of, job_of, models_of, so
 
 #: Outlines and points that a browser draws at once without trouble.
 MOST_SHOWN, MOST_POINTS = 20_000, 600_000
+#: Of the outlines around one so many are named, the nearest first.
+_MOST_AROUND = 4
 
 
 def outlines_view(session: Session, job_id: int) -> OutlinesView:
@@ -83,6 +85,7 @@ def _shape(now: Plan, row: int, rings: list[Points], closed: list[bool]) -> Outl
         filled=drawn.fill, stroke=0.0 if drawn.clipped else wide * scale, height=solid.height * scale if solid else None,
         base=solid.base * scale if solid else None, wall=solid.wall * scale if solid else 0.0,
         gap=drawn.gap * scale if 0 < drawn.gap < 1e299 else None, counts=[len(ring) for ring in rings], closed=closed,
+        inside=[model.parts[i].decided_as for i in drawn.inside[: -1 - _MOST_AROUND : -1]],
     )  # fmt: skip
 
 

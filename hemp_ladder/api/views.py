@@ -241,6 +241,7 @@ class OutlineView(BaseModel):
     gap: float | None = Field(description="between its ends, where it nearly closes")
     counts: list[int]
     closed: list[bool]
+    inside: list[str] = Field(description="what decisions call the outlines around it, the nearest first; a few")
 
 
 class ThinView(BaseModel):

@@ -74,6 +74,12 @@ class Drawn(BrowserCase):
         spot = box["x"] + box["width"] * 0.16, box["y"] + box["height"] * 0.62
         page.mouse.click(*spot)
         expect(board.get_by_text("solid, 1.20 m high")).to_be_visible()
+        # It may stand on another layer, whatever its own layer stands on.
+        board.get_by_label(re.compile("^What Quay: .* stands on")).click()
+        page.get_by_role("option", name="the top of House walls").click()
+        expect(board.get_by_text("from 2.60 m up")).to_be_visible()
+        page.keyboard.press("Control+z")
+        expect(board.get_by_text("from 2.60 m up")).to_have_count(0)
         page.mouse.click(*spot)
         expect(board.get_by_text("a hole in others")).to_be_visible()
         board.get_by_role("button", name="Done").click()

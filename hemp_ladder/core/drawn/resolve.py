@@ -98,6 +98,8 @@ class _Table:
 
     def _base(self, index: int) -> float:
         on = self.said[index].on
+        if on is not None and on.by == "ground":
+            return 0.0
         if on is not None:
             return self._top(on.by, on.match, self._piece(index))
         drawn = self.parts[index].drawn

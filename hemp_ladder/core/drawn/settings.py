@@ -18,10 +18,10 @@ _Wide = Annotated[Metres, Field(gt=0, le=1e3)]
 
 
 class Footing(Settings):
-    """What something stands on: its base is the top of that."""
+    """What something stands on: its base is the top of that, or the ground, whatever the rows above say."""
 
-    by: Literal["layer", "colour", "part"]
-    match: str = Field(max_length=500)
+    by: Literal["ground", "layer", "colour", "part"]
+    match: str = Field("", max_length=500)
 
 
 class Shaping(Settings):

@@ -3,16 +3,17 @@
 Works on columns, so that a hundred thousand placements cost milliseconds.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.drawn.resolve import Shaped, shape_drawn
+from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.join import Joined
-from hemp_ladder.core.model import Cut
+from hemp_ladder.core.model import Cut, Drawn
 from hemp_ladder.core.receive.settings import Choice, ReceiveSettings, Region
 
 #: Corners around three sides of a box, numbered as `_corners` does.
@@ -67,7 +68,7 @@ def climb_take(fitted: Fitted, settings: ReceiveSettings, segments: int | None =
         mask &= ~np.isin(fitted.model.columns.part, list(shaped.without_body()))
         fitted = _raised(fitted, shaped)
     if settings.without_copies:
-        mask &= ~later_copies(fitted.model, mask)
+        mask &= ~later_copies(fitted.model, mask, shaped.solids)
     rows = np.flatnonzero(mask)
     return Taken(fitted, rows, shaped) if settings.region is None else _within(fitted, rows, settings.region, shaped)
 
@@ -152,9 +153,10 @@ _MATCH: dict[str, Callable[[Joined, str], Mask]] = {
 }
 
 
-def later_copies(model: Joined, mask: Mask) -> Mask:
+def later_copies(model: Joined, mask: Mask, solids: Mapping[int, Solid] | None = None) -> Mask:
     """(p,) which placements of those in the mask lie exactly on an earlier one of equal geometry.
 
+    What was drawn counts as equal where it is as high and as wide: as decided (`solids`, by part), else as drawn.
     Places count as the same to a nanometre a metre of the source's coordinates.
     """
     columns = model.columns
@@ -162,7 +164,9 @@ def later_copies(model: Joined, mask: Mask) -> Mask:
     rows = np.flatnonzero(mask)
     if not len(rows):
         return found
-    keys = np.unique([part.key for part in model.parts], return_inverse=True)[1]
+    made = solids or {}
+    alike = [f"{p.key} {_told(p.drawn, made.get(i))}" if p.drawn else p.key for i, p in enumerate(model.parts)]
+    keys = np.unique(alike, return_inverse=True)[1]
     world = model.world()[columns.node[rows]][:, :3, :].reshape(-1, 12)
     step = 1e-9 * max(1.0, float(np.abs(world[:, [3, 7, 11]]).max()))
     same = np.column_stack([
@@ -173,6 +177,13 @@ def later_copies(model: Joined, mask: Mask) -> Mask:
     later[first] = False
     found[rows[later]] = True
     return found
+
+
+def _told(drawn: Drawn, solid: Solid | None) -> str:
+    """How high and wide a drawn part is."""
+    if solid is None:
+        return f"{drawn.thickness} {drawn.stroke} {drawn.fill}"
+    return f"{solid.base} {solid.height} {solid.wall} {solid.side} {solid.stroke or drawn.stroke}"
 
 
 def placed_boxes(fitted: Fitted, rows: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

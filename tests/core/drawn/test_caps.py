@@ -74,7 +74,12 @@ class Caps(unittest.TestCase):
         self.check(rings)
 
     def test_a_mixed_batch_keeps_its_order(self) -> None:
-        areas = [[box(0, 0, 2, 1)], [polygon(9, 2), polygon(5, 1)[::-1]], [ELL], [box(0, 0, 4, 4), box(1, 1, 2, 2)[::-1]]]
+        areas = [
+            [box(0, 0, 2, 1)],
+            [polygon(9, 2), polygon(5, 1)[::-1]],
+            [ELL],
+            [box(0, 0, 4, 4), box(1, 1, 2, 2)[::-1]],
+        ]
         for rings, triangles in zip(areas, capped(areas), strict=True):
             alone = capped([rings])[0]
             np.testing.assert_array_equal(triangles, alone)

@@ -76,6 +76,27 @@ class Rows(FolderCase):
         self.assertAlmostEqual(found["disk"].base, 3)
         self.assertAlmostEqual(found["bar"].base, 5)
 
+    def test_a_shape_may_stand_on_the_ground_where_its_layer_does_not(self) -> None:
+        found = self.shaped(
+            {"by": "all", "height": 0.002},
+            {"by": "layer", "match": "Disks", "on": {"by": "layer", "match": "Plates"}},
+            {"by": "part", "match": "window", "on": {"by": "ground"}},
+        )
+        self.assertEqual([found[name].base for name in ("disk", "bore", "window")], [2, 2, 0])
+
+    def test_one_of_each_keeps_what_is_of_another_height(self) -> None:
+        path = self.folder / "twice.svg"
+        rect = "<rect width='9' height='9' fill='{}'/>"
+        path.write_text(
+            f"<svg xmlns='http://www.w3.org/2000/svg'>{''.join(map(rect.format, ['red', 'red', 'blue']))}</svg>"
+        )
+        self.model, self.kept = read_kept(path)
+        rows = [{"by": "all", "height": 0.001}, {"by": "colour", "match": "#0000ff", "height": 0.002}]
+        for said, left in ((rows[:1], 1), (rows, 2)):
+            decided = self.decided(*said)
+            one = decided.model_copy(update={"receive": decided.receive.model_copy(update={"without_copies": True})})
+            self.assertEqual(len(plan(self.model, one).taken.rows), left)
+
     def test_what_stands_on_itself_is_refused_in_words(self) -> None:
         with self.assertRaises(SettingsError) as caught:
             self.shaped(

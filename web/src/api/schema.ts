@@ -955,15 +955,18 @@ export interface components {
         };
         /**
          * Footing
-         * @description What something stands on: its base is the top of that.
+         * @description What something stands on: its base is the top of that, or the ground, whatever the rows above say.
          */
         Footing: {
             /**
              * By
              * @enum {string}
              */
-            by: "layer" | "colour" | "part";
-            /** Match */
+            by: "ground" | "layer" | "colour" | "part";
+            /**
+             * Match
+             * @default
+             */
             match: string;
         };
         /** HTTPValidationError */
@@ -1170,6 +1173,11 @@ export interface components {
             gap: number | null;
             /** Height */
             height: number | null;
+            /**
+             * Inside
+             * @description what decisions call the outlines around it, the nearest first; a few
+             */
+            inside: string[];
             /** Layer */
             layer: string | null;
             /** Name */

@@ -25,14 +25,15 @@ export function Shortcuts() {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest("input, textarea, select, [role=listbox], [role=dialog]")) return;
+      if (target.closest("input, textarea, select, [role=listbox]")) return;
       const key = event.key.toLowerCase();
       if ((event.ctrlKey || event.metaKey) && key === "z") {
         event.preventDefault();
         if (event.shiftKey ? bench.job.can_redo : bench.job.can_undo) bench.act(event.shiftKey ? "redo" : "undo");
         return;
       }
-      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      // Undo holds on the boards as well; the other keys are for what lies below them.
+      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("[role=dialog]")) return;
       const rung = RUNGS[Number(key) - 1];
       const look = LOOKS[key];
       if (key === "?") setOpen(true);

@@ -7,9 +7,10 @@ import { Stage } from "../../../stage/Stage";
 import { Board } from "../../../ui/Board";
 import { Choice, LengthField } from "../../../ui/controls";
 import { count, metric, plural } from "../../../ui/format";
+import { Chosen } from "./Chosen";
 import { Heights } from "./Heights";
 import { OutlinePlan } from "./OutlinePlan";
-import { type Drawn, type Named, say, type Said, saidOf } from "./rows";
+import { type Drawn, type Named, namedOf, say, type Said } from "./rows";
 
 /** Outlines on a plan, heights in a table beside it, and what is solid corrected by clicking. */
 export function OutlinesBoard({ onClose }: { onClose: () => void }) {
@@ -22,19 +23,13 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
     placeholderData: keepPreviousData,
   });
   const drawn = decisions.receive.drawn;
-  const set = (change: Partial<Drawn>, label: string) =>
-    decide((now) => ({ ...now, receive: { ...now.receive, drawn: { ...now.receive.drawn, ...change } } }), label);
-  const tell = (named: Named, change: Said, label: string) =>
-    decide(
-      (now) => ({
-        ...now,
-        receive: {
-          ...now.receive,
-          drawn: { ...now.receive.drawn, rows: say(now.receive.drawn.rows, named, change) },
-        },
-      }),
-      label,
-    );
+  const change = (to: (drawn: Drawn) => Partial<Drawn>, label: string) =>
+    decide(({ receive, ...now }) => {
+      const { drawn } = receive;
+      return { ...now, receive: { ...receive, drawn: { ...drawn, ...to(drawn) } } };
+    }, label);
+  const tell = (named: Named[], said: Said, label: string) =>
+    change((drawn) => ({ rows: named.reduce((rows, one) => say(rows, one, said), drawn.rows) }), label);
   const shapes = found.data?.shapes;
   const roles = useMemo(() => countRoles(shapes ?? []), [shapes]);
   const chosen = shapes?.filter((shape) => view.chosen.has(shape.part)) ?? [];
@@ -58,9 +53,16 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
         </div>
         <div className="min-h-0 overflow-y-auto px-4">
           {found.isError && <p className="text-signal">The outlines cannot be shown: {found.error.message}</p>}
-          {found.data && <Heights by={by} shapes={found.data.shapes} rows={drawn.rows} onSay={tell} />}
+          {found.data && (
+            <Heights
+              by={by}
+              shapes={found.data.shapes}
+              rows={drawn.rows}
+              onSay={(group, said, label) => tell([group], said, label)}
+            />
+          )}
         </div>
-        <Footer drawn={drawn} thin={found.data?.thin.length ?? 0} onSet={set} />
+        <Footer drawn={drawn} thin={found.data?.thin.length ?? 0} onSet={(to, label) => change(() => to, label)} />
       </div>
       <div className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1fr)_auto]">
         <div className="flex items-center px-4 pt-3 pb-2">
@@ -93,21 +95,19 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
             }
             onTurn={(shape) => {
               const hole = shape.role === "hole";
-              tell(named(shape), { hand: hole ? "solid" : "hole" }, `${shape.ref} is ${hole ? "solid" : "a hole"}`);
+              tell([namedOf(shape)], { hand: hole ? "solid" : "hole" }, `${shape.ref} is ${hole ? "solid" : "a hole"}`);
             }}
           />
         ) : (
           <p className="m-auto text-ink-soft">{found.isError ? "" : "Drawing the plan…"}</p>
         )}
-        <Chosen shapes={chosen} drawn={drawn} onSay={tell} />
+        <Chosen shapes={chosen} all={shapes ?? []} drawn={drawn} onSay={tell} />
       </div>
     </Board>
   );
 }
 
 type Shape = Outlines["shapes"][number];
-const named = (shape: Shape): Named => ({ by: "part", match: shape.ref, source: shape.source });
-
 function countRoles(shapes: Shape[]) {
   const found = { solid: 0, flat: 0, hole: 0, joined: 0, line: 0, waiting: 0 };
   for (const shape of shapes) found[shape.role === "solid" && !shape.height ? "flat" : shape.role]++;
@@ -200,99 +200,6 @@ function Footer({
         onKeyDown={(event) => event.key === "Enter" && enter()}
         className="min-w-0 rounded-md border border-line bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft"
       />
-    </div>
-  );
-}
-
-const ROLES: Record<Shape["role"], string> = {
-  solid: "solid",
-  hole: "a hole in others",
-  joined: "joined to another",
-  line: "a line",
-  waiting: "an outline that awaits a height",
-};
-
-/** The chosen shapes: what they are, and what can be said of each. */
-function Chosen({
-  shapes,
-  drawn,
-  onSay,
-}: {
-  shapes: Shape[];
-  drawn: Drawn;
-  onSay: (named: Named, change: Said, label: string) => void;
-}) {
-  const shape = shapes[0];
-  if (!shape)
-    return (
-      <p className="border-t border-cloth-deep px-4 py-2.5 text-[12.5px] text-ink-soft">
-        Filled is solid, hatched is a hole, dotted awaits a height. Click a shape to choose it, click it again to turn
-        it from solid to hole and back. Drag moves the plan, the wheel comes closer.
-      </p>
-    );
-  const own = saidOf(drawn.rows, named(shape));
-  return (
-    <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 border-t border-cloth-deep px-4 py-2 text-[13px]">
-      <b className="max-w-[220px] truncate font-semibold" title={shape.ref}>
-        {shape.ref}
-      </b>
-      <span className="text-ink-soft">
-        {ROLES[shape.role]}
-        {shape.role === "solid" && (shape.height ? `, ${metric(shape.height)} high` : ", flat")}
-        {!!shape.base && `, from ${metric(shape.base)} up`}
-        {shape.gap != null && <span className="text-signal">, {metric(shape.gap)} open</span>}
-        {shapes.length > 1 && `; ${count(shapes.length)} chosen`}
-      </span>
-      <span className="ml-auto flex items-center gap-2">
-        <label className="flex items-center gap-1.5 text-ink-soft">
-          own height
-          <LengthField
-            label={`Height of ${shape.ref}`}
-            value={own.height ?? null}
-            empty="as its layer"
-            className="w-[92px]"
-            onSet={(height) =>
-              onSay(
-                named(shape),
-                { height },
-                height === null ? `${shape.ref} as its layer` : `${shape.ref} ${metric(height)} high`,
-              )
-            }
-          />
-        </label>
-        <label className="flex items-center gap-1.5 text-ink-soft">
-          own wall
-          <LengthField
-            label={`Wall around ${shape.ref}`}
-            value={own.wall ?? null}
-            empty="as its layer"
-            className="w-[92px]"
-            onSet={(wall) =>
-              onSay(
-                named(shape),
-                { wall },
-                wall ? `${shape.ref}: a wall of ${metric(wall)}` : `${shape.ref}: wall as its layer`,
-              )
-            }
-          />
-        </label>
-        <Choice
-          label={`What ${shape.ref} is`}
-          value={own.hand ?? "rule"}
-          options={[
-            { value: "rule", label: "By the rule" },
-            { value: "solid", label: "Solid" },
-            { value: "hole", label: "Hole" },
-          ]}
-          onChange={(next) =>
-            onSay(
-              named(shape),
-              { hand: next === "rule" ? null : next },
-              next === "rule" ? `${shape.ref} by the rule` : `${shape.ref} is ${next === "hole" ? "a hole" : "solid"}`,
-            )
-          }
-        />
-      </span>
     </div>
   );
 }

@@ -1,7 +1,8 @@
-import type { Decisions } from "../../../api/client";
+import type { Decisions, Outlines } from "../../../api/client";
 
 export type Drawn = Decisions["receive"]["drawn"];
 export type Row = Drawn["rows"][number];
+export type Footing = NonNullable<Row["on"]>;
 export type By = Row["by"];
 export type Said = Partial<Omit<Row, "by" | "match" | "source">>;
 
@@ -10,6 +11,12 @@ export interface Named {
   match: string;
   source: string | null;
 }
+
+export const namedOf = (shape: Outlines["shapes"][number]): Named => ({
+  by: "part",
+  match: shape.ref,
+  source: shape.source,
+});
 
 const SAYS = ["height", "on", "wall", "side", "stroke", "areas", "hand"] as const;
 
