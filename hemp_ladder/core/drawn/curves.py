@@ -24,6 +24,8 @@ Points = NDArray[np.float64]
 Segment = tuple[str, tuple[float, ...]]
 #: 2 x 3 by rows: x' = a x + b y + c, y' = d x + e y + f.
 Affine = tuple[float, float, float, float, float, float]
+#: Up to so many arcs, sums of their own are quicker than arrays.
+_FEW = 8
 IDENTITY: Affine = (1.0, 0.0, 0.0, 0.0, 1.0, 0.0)
 
 
@@ -46,7 +48,13 @@ class Subpath:
 
     def moved(self, by: Affine) -> "Subpath":
         """The same curve after the map."""
+        if by[0] == by[4] == 1 and by[1] == by[3] == 0:
+            return self._shifted(by[2], by[5])
         return Subpath(_point(self.start, by), tuple(_moved(item, by) for item in self.segments), self.closed)
+
+    def _shifted(self, x: float, y: float) -> "Subpath":
+        segments = tuple(_shifted(verb, v, x, y) for verb, v in self.segments)
+        return Subpath((self.start[0] + x, self.start[1] + y), segments, self.closed)
 
     def reversed(self) -> "Subpath":
         """The same curve run the other way."""
@@ -108,6 +116,15 @@ def _pairs(values: Sequence[float], m: Affine) -> list[float]:
     return [v for i in range(0, len(values), 2) for v in _point((values[i], values[i + 1]), m)]
 
 
+def _shifted(verb: str, v: tuple[float, ...], x: float, y: float) -> Segment:
+    """What every drawn part goes through to its own origin, so it is short where most segments are."""
+    if verb == "A":
+        return verb, (v[0] + x, v[1] + y, *v[2:])
+    if verb == "L" and len(v) == 2:
+        return verb, (v[0] + x, v[1] + y)
+    return _moved((verb, v), (1.0, 0.0, x, 0.0, 1.0, y))
+
+
 def _moved(segment: Segment, m: Affine) -> Segment:
     verb, v = segment
     if verb == "A":
@@ -142,17 +159,29 @@ def _reversed(verb: str, v: tuple[float, ...], at: tuple[float, float]) -> Segme
 
 def bounds(subpaths: Iterable[Subpath]) -> Points:
     """(2, 2) lowest and highest corner of the control points, which hold the curves; zeros for none."""
-    points = [p for path in subpaths for p in (path.start, *(p for item in path.segments for p in _hull(item)))]
+    points: list[tuple[float, float]] = []
+    arcs: list[tuple[float, ...]] = []
+    for path in subpaths:
+        points.append(path.start)
+        for verb, v in path.segments:
+            if verb == "A":
+                arcs.append(v)
+            else:
+                points += _hull(verb, v)
+    if len(arcs) > _FEW:
+        low, high = _boxes_of_arcs(np.array(arcs))
+        points += [tuple(low.min(axis=0).tolist()), tuple(high.max(axis=0).tolist())]
+    else:
+        points += (point for v in arcs for point in _arc_extremes(v))
     if not points:
         return np.zeros((2, 2))
     xs, ys = zip(*points, strict=True)
     return np.array([[min(xs), min(ys)], [max(xs), max(ys)]])
 
 
-def _hull(segment: Segment) -> Iterable[tuple[float, float]]:
-    verb, v = segment
-    if verb == "A":
-        return _arc_extremes(v)
+def _hull(verb: str, v: tuple[float, ...]) -> Iterable[tuple[float, float]]:
+    if verb == "L" and len(v) == 2:
+        return (v,)
     if verb == "K":
         v = v[:4]
     elif verb == "S":
@@ -162,6 +191,22 @@ def _hull(segment: Segment) -> Iterable[tuple[float, float]]:
         flat = np.asarray(v).reshape(-1, 2)
         return [tuple(flat.min(axis=0)), tuple(flat.max(axis=0))]
     return [(v[i], v[i + 1]) for i in range(0, len(v), 2)]
+
+
+def _boxes_of_arcs(arcs: Points) -> tuple[Points, Points]:
+    """Lowest and highest corner of each arc, both (n, 2), from their values, (n, 8)."""
+    start, sweep = arcs[:, 6], arcs[:, 7]
+    first, length = np.minimum(start, start + sweep), np.abs(sweep)
+    at = [start, start + sweep]
+    for along, across in ((arcs[:, 2], arcs[:, 4]), (arcs[:, 3], arcs[:, 5])):
+        peak = np.arctan2(across, along)
+        for turned in (peak, peak + math.pi):
+            # The first time the arc comes to where it reaches farthest; where it never does, its start again.
+            met = (turned - first) % (2 * math.pi)
+            at.append(np.where(met <= length, first + met, start))
+    cos, sin = np.cos(at), np.sin(at)
+    reach = np.stack([arcs[:, axis] + arcs[:, 2 + axis] * cos + arcs[:, 4 + axis] * sin for axis in (0, 1)], axis=-1)
+    return reach.min(axis=0), reach.max(axis=0)
 
 
 def _arc_extremes(v: tuple[float, ...]) -> list[tuple[float, float]]:

@@ -113,6 +113,37 @@ class Moves(unittest.TestCase):
         half = math.hypot(3 * math.cos(0.5), math.sin(0.5))
         self.assertAlmostEqual(bounds([leaning])[1, 0], half, places=9)
 
+    def test_bounds_of_many_arcs_are_those_of_each(self) -> None:
+        dice = random.Random(11)
+        arcs = []
+        for _ in range(200):
+            cx, cy, start, sweep = (dice.uniform(-7, 7) for _ in range(4))
+            stretched = tuple(dice.uniform(-2, 2) for _ in range(4))
+            begin = [
+                c + u * math.cos(start) + v * math.sin(start)
+                for c, u, v in zip((cx, cy), stretched[:2], stretched[2:], strict=True)
+            ]
+            arcs.append(Subpath((begin[0], begin[1]), (("A", (cx, cy, *stretched, start, sweep)),), False))
+        each = np.array([bounds([one]) for one in arcs])
+        np.testing.assert_allclose(bounds(arcs), [each[:, 0].min(axis=0), each[:, 1].max(axis=0)], atol=1e-12)
+        # And each is the box of points along it.
+        for one, box in zip(arcs, each, strict=True):
+            points = flatten(one, Fineness(1e-7, WIDE))
+            np.testing.assert_allclose([points.min(axis=0), points.max(axis=0)], box, atol=1e-6)
+
+    def test_a_shift_is_the_map_that_shifts(self) -> None:
+        tool = spline(BSpline([(0, 0), (1, 4), (5, 4), (6, 0), (8, 3)]), False)
+        for path in (
+            BEZIER,
+            circle(1, 2, 3),
+            polyline([(0, 0), (1, 2)], False),
+            polyline([(0, 0), (3, 0), (1, 2)], True),
+            tool,
+        ):
+            fine = Fineness(1e-3, WIDE)
+            moved = flatten(path.moved((1.0, 0.0, 3.0, 0.0, 1.0, -2.0)), fine)
+            np.testing.assert_allclose(moved, flatten(path, fine) + [3.0, -2.0], atol=1e-9)
+
 
 if __name__ == "__main__":
     unittest.main()

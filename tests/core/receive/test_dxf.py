@@ -161,7 +161,7 @@ class Shapes(DxfCase):
         lines = [
             polyline(pair, False) for pair in ([(0, 0), (1, 0)], [(1, 0), (2, 0)], [(1, 0), (1, 1)], [(2, 0), (3, 3)])
         ]
-        self.assertEqual(sorted(len(path.segments) for path in chained(lines)), [1, 1, 2])
+        self.assertEqual(sorted(len(path.segments) for path in chained(lines)[0]), [1, 1, 2])
 
     def test_an_extrusion_direction_turns_the_plane(self) -> None:
         # Arbitrary axis algorithm: along -Z the X axis is mirrored, along X the plane's X is the world's Y.

@@ -2,57 +2,63 @@
 
 import numpy as np
 
-from hemp_ladder.core.drawn.curves import Subpath
+from hemp_ladder.core.drawn.curves import Segment, Subpath
 
 #: Ends nearer than this share of the drawing are one.
 _MEET = 1e-7
 
 
-def chained(paths: list[Subpath]) -> list[Subpath]:
-    """Runs of open subpaths that meet two by two, each as one; closed where it comes back to its start.
+def chained(paths: list[Subpath]) -> tuple[list[Subpath], int]:
+    """Runs of open subpaths that meet two by two, each as one; closed where it comes back to its start. And how many
+    straight lines lay exactly on others: those are taken once.
 
     Where three or more meet, nothing says which go on together, and each run ends.
     """
     if len(paths) < 2:
-        return paths
-    ends = np.array([[path.start, path.end] for path in paths]).reshape(-1, 2)
+        return paths, 0
+    ends = np.array([(*path.start, *path.end) for path in paths]).reshape(-1, 2)
     size = float(np.ptp(ends, axis=0).max()) or 1.0
-    place = _places(ends, _MEET * size)
-    count = np.bincount(place)
+    places = _places(ends, _MEET * size).reshape(-1, 2)
+    single = _undoubled(paths, places)
+    doubled = len(paths) - len(single)
+    if doubled:
+        paths, places = [paths[k] for k in single], places[single]
+    place: list[int] = places.reshape(-1).tolist()
     at: dict[int, list[int]] = {}
     for end, where in enumerate(place):
-        at.setdefault(int(where), []).append(end)
-    used = np.zeros(len(paths), dtype=bool)
+        at.setdefault(where, []).append(end)
+    used = [False] * len(paths)
     found: list[Subpath] = []
     # Runs that end somewhere first, then those that go round.
-    open_ends = [end for end in range(len(ends)) if count[place[end]] != 2]
-    for end in [*open_ends, *range(0, len(ends), 2)]:
+    open_ends = [end for end, where in enumerate(place) if len(at[where]) != 2]
+    for end in [*open_ends, *range(0, len(place), 2)]:
         if not used[end // 2]:
-            found.append(_run(paths, end, place, count, at, used))
-    return found
+            found.append(_run(paths, end, place, at, used))
+    return found, doubled
 
 
-def undoubled(paths: list[Subpath]) -> tuple[list[Subpath], int]:
-    """Straight lines that lie exactly on each other once, whichever way they run; and how many went."""
-    if len(paths) < 2:
-        return paths, 0
-    ends = np.array([[path.start, path.end] for path in paths]).reshape(-1, 2)
-    place = _places(ends, _MEET * (float(np.ptp(ends, axis=0).max()) or 1.0)).reshape(-1, 2)
+def _undoubled(paths: list[Subpath], place: np.ndarray) -> list[int]:
+    """Which are left when straight lines that lie exactly on each other, whichever way they run, are taken once."""
     met: set[tuple[int, int]] = set()
     kept = []
-    for path, (a, b) in zip(paths, np.sort(place, axis=1).tolist(), strict=True):
-        straight = len(path.segments) == 1 and path.segments[0][0] == "L" and len(path.segments[0][1]) == 2
-        if straight and ((a, b) in met or a == b):
-            continue
-        if straight:
+    for k, (path, (a, b)) in enumerate(zip(paths, np.sort(place, axis=1).tolist(), strict=True)):
+        segments = path.segments
+        if len(segments) == 1 and segments[0][0] == "L" and len(segments[0][1]) == 2:
+            if a == b or (a, b) in met:
+                continue
             met.add((a, b))
-        kept.append(path)
-    return kept, len(paths) - len(kept)
+        kept.append(k)
+    return kept
 
 
-def _run(paths, end, place, count, at, used) -> Subpath:  # type: ignore[no-untyped-def]
+def _run(paths: list[Subpath], end: int, place: list[int], at: dict[int, list[int]], used: list[bool]) -> Subpath:
     first = place[end]
-    start, segments = None, []
+    if len(at[first]) == 1 and len(at[place[end ^ 1]]) == 1 and end % 2 == 0:
+        # Most lines of a drawing meet nothing.
+        used[end // 2] = True
+        return paths[end // 2]
+    start: tuple[float, float] | None = None
+    segments: list[Segment] = []
     while True:
         number = end // 2
         used[number] = True
@@ -60,10 +66,10 @@ def _run(paths, end, place, count, at, used) -> Subpath:  # type: ignore[no-unty
         start = path.start if start is None else start
         segments += path.segments
         far = end ^ 1
-        where = int(place[far])
+        where = place[far]
         if where == first:
             return Subpath(start, tuple(segments), len(segments) > 1 or segments[0][0] != "L")
-        if count[where] != 2:
+        if len(at[where]) != 2:
             return Subpath(start, tuple(segments), False)
         following = [other for other in at[where] if other != far]
         if not following or used[following[0] // 2]:

@@ -14,7 +14,7 @@ from hemp_ladder.core.drawn.meshed import write_meshed
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Drawn, Part
 from hemp_ladder.core.receive.dxf.bodies import BODIES, FACES, MESHES, body_of, face_corners, fans, mesh_of
-from hemp_ladder.core.receive.dxf.chain import chained, undoubled
+from hemp_ladder.core.receive.dxf.chain import chained
 from hemp_ladder.core.receive.dxf.curves import Flat, Plane, flat, frame_of
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.names import unique_ref
@@ -145,9 +145,9 @@ class Collector:
         closed = list(pile.closed)
         for thickness, paths in pile.open.items():
             lines: list[Subpath] = []
-            single, doubled = undoubled(paths)
+            runs, doubled = chained(paths)
             self._noticed.doubled += doubled
-            for path in chained(single):
+            for path in runs:
                 if path.closed and _encloses(path):
                     closed.append((Flat(plane, (path,), thickness), "outline"))
                 elif _nearly(path):

@@ -40,9 +40,10 @@ class Looks:
 
     def of(self, entity: Any, above: Look) -> Look:
         """The layer and colour of an entity in a block whose insert has the look above."""
-        dxf = entity.dxf
-        name, index = dxf.get("layer", "0"), dxf.get("color", BYLAYER)
-        if dxf.hasattr("true_color") or dxf.hasattr("transparency"):
+        # Asked one by one, the library would look each of these up in what all entities know.
+        told = entity.dxf.all_existing_dxf_attribs()
+        name, index = told.get("layer", "0"), told.get("color", BYLAYER)
+        if "true_color" in told or "transparency" in told:
             return self._of(entity, name, above)
         # Most entities say no more than these two, and thousands say the same.
         key = (name, index, above)
