@@ -9,7 +9,8 @@ from ezdxf.math import BSpline
 
 from hemp_ladder.core.drawn.curves import Subpath, arc, bounds, circle, polyline
 from hemp_ladder.core.drawn.flatten import Fineness, flatten, flatten_measured
-from hemp_ladder.core.receive.dxf.curves import bulged, spline
+from hemp_ladder.core.receive.dxf.polylines import bulged
+from hemp_ladder.core.receive.dxf.splines import spline
 
 WIDE = math.pi / 2
 BEZIER = Subpath((0.0, 0.0), (("C", (0.0, 40.0, 60.0, -20.0, 80.0, 30.0)), ("Q", (90.0, 50.0, 120.0, 0.0))), False)
@@ -142,7 +143,7 @@ class Moves(unittest.TestCase):
         ):
             fine = Fineness(1e-3, WIDE)
             moved = flatten(path.moved((1.0, 0.0, 3.0, 0.0, 1.0, -2.0)), fine)
-            np.testing.assert_allclose(moved, flatten(path, fine) + [3.0, -2.0], atol=1e-9)
+            np.testing.assert_allclose(moved, flatten(path, fine) + np.array([3.0, -2.0]), atol=1e-9)
 
 
 if __name__ == "__main__":

@@ -1,7 +1,7 @@
 """What one block holds, once for every look that is handed down into it: parts with their places, and inserts."""
 
 import math
-from collections import Counter, defaultdict
+from collections import defaultdict
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -15,8 +15,10 @@ from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Drawn, Part
 from hemp_ladder.core.receive.dxf.bodies import BODIES, FACES, MESHES, body_of, face_corners, fans, mesh_of
 from hemp_ladder.core.receive.dxf.chain import chained
-from hemp_ladder.core.receive.dxf.curves import Flat, Plane, flat, frame_of
+from hemp_ladder.core.receive.dxf.curves import flat
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
+from hemp_ladder.core.receive.dxf.notices import Noticed
+from hemp_ladder.core.receive.dxf.plane import Flat, Plane, frame_of
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.sketch import Sketch
 
@@ -49,16 +51,6 @@ class Content:
 
     parts: list[tuple[int, Matrix]] = field(default_factory=list)
     inserts: list[Insert] = field(default_factory=list)
-
-
-@dataclass
-class Noticed:
-    leftovers: Counter[str] = field(default_factory=Counter)
-    unread: Counter[str] = field(default_factory=Counter)
-    failed: list[str] = field(default_factory=list)
-    smooth: list[str] = field(default_factory=list)
-    hidden: int = 0
-    doubled: int = 0
 
 
 @dataclass

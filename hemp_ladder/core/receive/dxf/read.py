@@ -15,9 +15,10 @@ from hemp_ladder.core.findings import Finding, clip, finding, names, plural
 from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.model import Model, Node
 from hemp_ladder.core.receive.boxes import whole_box
-from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert, Noticed
+from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.dxf.mend import mended
+from hemp_ladder.core.receive.dxf.notices import Noticed, notices
 from hemp_ladder.core.receive.dxf.units import INSUNITS, code_of
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sketch import Sketch
@@ -58,7 +59,9 @@ def read_dxf(path: Path, report: Report) -> Model:
             f"Its unit of length is {float(metres):g} m, which is none of the usual ones. It was used as it stands."
         )
         found.append(finding("unit-odd", "DXF", message))
-    model.findings = [*found, *_noticed(tree, doc, model)]
+    tree.noticed.crossing = tree.sketch.crossing
+    tree.noticed.layouts = [name for name in doc.layouts.names() if name != "Model" and len(doc.layouts.get(name)) > 1]
+    model.findings = [*found, *notices(tree.noticed, model)]
     return model
 
 
@@ -116,9 +119,6 @@ class _Tree:
         self.noticed = Noticed()
         self.nodes: list[Node] = []
         self.local: list[np.ndarray] = []
-        self.missing: dict[str, int] = {}
-        self.circles: dict[str, None] = {}
-        self.too_many = False
         self._collector = Collector(self.looks, self.sketch, self.noticed)
         self._known: dict[tuple[str, Look], Content] = {}
         self._plain: dict[str, bool] = {}
@@ -136,14 +136,14 @@ class _Tree:
             insert, above, around = steps.pop()
             name = insert.block.casefold()
             if name in around:
-                self.circles.setdefault(insert.block)
+                self.noticed.circles.setdefault(insert.block)
                 continue
             if len(self.nodes) > MOST_NODES or len(around) > _DEEPEST:
-                self.too_many = True
+                self.noticed.too_many = MOST_NODES
                 return
             content = self._content(insert.block, insert.look)
             if content is None:
-                self.missing[insert.block] = self.missing.get(insert.block, 0) + 1
+                self.noticed.missing[insert.block] += 1
                 continue
             index = len(self.nodes)
             self.nodes.append(Node(insert.block, above))
@@ -175,77 +175,3 @@ class _Tree:
                 entity.dxf.get("layer", "0") == "0" or entity.dxf.get("color", 256) == 0 for entity in block
             )
         return self._plain[name]
-
-
-def _noticed(tree: _Tree, doc: Any, model: Model) -> list[Finding]:
-    found: list[Finding] = []
-    noticed = tree.noticed
-    if noticed.unread:
-        told = ", ".join(f"{count:,} {kind}" for kind, count in sorted(noticed.unread.items()))
-        found.append(
-            finding(
-                "unread-bodies",
-                told,
-                f"{plural(sum(noticed.unread.values()), 'body', 'bodies')} could not be read: {told}.",
-            )
-        )
-    if tree.missing:
-        told = names(list(tree.missing))
-        found.append(
-            finding(
-                "unplaced-blocks",
-                told,
-                f"{plural(sum(tree.missing.values()), 'insert names a block', 'inserts name blocks')} that {'is' if len(tree.missing) == 1 else 'are'} not in the file: {told}.",
-            )
-        )
-    if tree.circles:
-        told = names(list(tree.circles))
-        found.append(
-            finding(
-                "unplaced-blocks", told, f"A block contains itself: {told}. It was placed once and not again inside."
-            )
-        )
-    if tree.too_many:
-        found.append(
-            finding(
-                "unplaced-blocks",
-                "DXF",
-                f"Blocks in blocks come to more than {MOST_NODES:,} things. The rest is not in the model.",
-            )
-        )
-    if noticed.failed:
-        told = names(noticed.failed)
-        found.append(
-            finding(
-                "unreadable-entity",
-                told,
-                f"{plural(len(noticed.failed), 'entity', 'entities')} could not be used: {told}.",
-            )
-        )
-    if noticed.smooth:
-        told = names(noticed.smooth)
-        found.append(finding("smooth-mesh", told, f"Meshes that ask to be shown smooth: {told}."))
-    if noticed.doubled:
-        many = plural(noticed.doubled, "line lies", "lines lie")
-        found.append(finding("doubled-lines", "DXF", f"{many} exactly on another. Each was taken once."))
-    if noticed.hidden:
-        found.append(
-            finding(
-                "hidden-elements", "DXF", f"{plural(noticed.hidden, 'entity is', 'entities are')} marked as invisible."
-            )
-        )
-    layouts = [name for name in doc.layouts.names() if name != "Model" and len(doc.layouts.get(name)) > 1]
-    if layouts:
-        found.append(
-            finding(
-                "other-layouts",
-                names(layouts),
-                f"Beside model space it has {plural(len(layouts), 'layout')}: {names(layouts)}.",
-            )
-        )
-    if tree.sketch.crossing:
-        parts = tree.sketch.crossing
-        refs = names([model.parts[i].ref for i in parts])
-        count = "1 outline crosses itself" if len(parts) == 1 else f"{len(parts):,} outlines cross themselves"
-        found.append(finding("self-crossing", refs, f"{count}: {refs}.", parts=parts))
-    return found

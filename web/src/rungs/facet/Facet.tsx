@@ -1,6 +1,7 @@
 import type { Decisions } from "../../api/client";
 import { useBench } from "../../bench";
-import { Button, Choice, Figure, LogField } from "../../ui/controls";
+import { Button, Choice, Figure } from "../../ui/controls";
+import { LogField } from "../../ui/fields";
 import { bytes, count, metric, plural, readLength } from "../../ui/format";
 
 type FacetNow = Decisions["facet"];

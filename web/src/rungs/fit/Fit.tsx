@@ -2,7 +2,8 @@ import { useState } from "react";
 
 import type { Decisions, Result } from "../../api/client";
 import { useBench } from "../../bench";
-import { Button, Choice, Fact, LengthField, NumberField, Select } from "../../ui/controls";
+import { Button, Choice, Fact, Select, Unfold } from "../../ui/controls";
+import { LengthField, NumberField } from "../../ui/fields";
 import { box, boxImperial, metric } from "../../ui/format";
 
 const UNITS: [string, string][] = [
@@ -95,20 +96,9 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
       className={alone ? "" : "rounded border border-cloth-deep bg-white px-2 py-1.5"}
     >
       {!alone && (
-        <button
-          type="button"
-          aria-expanded={open}
-          onClick={() => setOpen((now) => !now)}
-          className="flex w-full items-baseline gap-2 rounded text-left"
-        >
-          <span aria-hidden className="text-[9px] text-ink-soft">
-            {open ? "▼" : "▶"}
-          </span>
-          <b className="min-w-0 flex-1 truncate font-semibold">{name}</b>
-          <span className="shrink-0 text-[12.5px] text-ink-soft">
-            {metric(Math.max(...source.size))}, {source.unit ?? "no unit"}, {source.up.toUpperCase()} up
-          </span>
-        </button>
+        <Unfold open={open} onToggle={() => setOpen((now) => !now)} name={name}>
+          {metric(Math.max(...source.size))}, {source.unit ?? "no unit"}, {source.up.toUpperCase()} up
+        </Unfold>
       )}
       {open && (
         <div className={`grid grid-cols-[minmax(0,1fr)] gap-2 ${alone ? "" : "pt-2"}`}>

@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { api, needJob, type Source } from "../../api/client";
 import { useBench } from "../../bench";
-import { Button, Fact, Progress } from "../../ui/controls";
+import { Button, Fact, Progress, Unfold } from "../../ui/controls";
 import { box, boxImperial, bytes, count, metric, plural } from "../../ui/format";
 import { AddFiles } from "./AddFiles";
 
@@ -55,22 +55,14 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
     );
   return (
     <li className="rounded border border-cloth-deep bg-white px-2 py-1.5">
-      <button
-        type="button"
-        aria-expanded={open}
-        onClick={() => setOpen((now) => !now)}
-        className="flex w-full items-baseline gap-2 rounded text-left"
+      <Unfold
+        open={open}
+        onToggle={() => setOpen((now) => !now)}
+        name={source.name}
+        className={out ? "text-ink-soft line-through" : ""}
       >
-        <span aria-hidden className="text-[9px] text-ink-soft">
-          {open ? "▼" : "▶"}
-        </span>
-        <b className={`min-w-0 flex-1 truncate font-semibold ${out ? "text-ink-soft line-through" : ""}`}>
-          {source.name}
-        </b>
-        <span className="shrink-0 text-[12.5px] text-ink-soft">
-          {out ? "left out" : busy ? "reading…" : source.state === "refused" ? "refused" : saysInShort(facts)}
-        </span>
-      </button>
+        {out ? "left out" : busy ? "reading…" : source.state === "refused" ? "refused" : saysInShort(facts)}
+      </Unfold>
       {busy && (
         <div className="grid gap-1.5 pt-1.5">
           <Progress share={null} label={`Reading ${source.name}`} />

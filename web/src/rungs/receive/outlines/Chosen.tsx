@@ -1,5 +1,6 @@
 import type { Outlines } from "../../../api/client";
-import { Choice, LengthField, Select } from "../../../ui/controls";
+import { Choice, Select } from "../../../ui/controls";
+import { LengthField } from "../../../ui/fields";
 import { count, metric } from "../../../ui/format";
 import { type Drawn, type Footing, type Named, namedOf, type Said, saidOf } from "./rows";
 

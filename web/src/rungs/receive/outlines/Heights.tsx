@@ -2,7 +2,8 @@ import { Fragment, useState } from "react";
 
 import type { Outlines } from "../../../api/client";
 import { useBench } from "../../../bench";
-import { Choice, LengthField, Select, Swatch } from "../../../ui/controls";
+import { Choice, Select, Swatch } from "../../../ui/controls";
+import { LengthField } from "../../../ui/fields";
 import { count, metric } from "../../../ui/format";
 import { type Named, type Row, type Said, saidOf } from "./rows";
 

@@ -1,9 +1,9 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useEffect, useMemo, useRef } from "react";
 
 import type { Outlines } from "../../../api/client";
 import { metric } from "../../../ui/format";
 import { Nearer } from "../plan/Nearer";
-import { type Sheet, type Spot, toMetres } from "../plan/paper";
+import { useDrag } from "../plan/useDrag";
 import { useSheet } from "../plan/useSheet";
 import { drawOutlines, laid, shapeAt } from "./draw";
 
@@ -23,56 +23,29 @@ export function OutlinePlan({
 }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const [sheet, setSheet] = useSheet(canvas, view.box);
-  const [pointer, setPointer] = useState<Spot | null>(null);
   const shapes = useMemo(() => laid(view), [view]);
-  const held = useRef<{ from: Spot; sheet: Sheet; far: boolean } | null>(null);
+  const { pointer, handlers } = useDrag(sheet, setSheet, {
+    click: (at, event) => {
+      const number = shapeAt(sheet!, view, shapes, at);
+      if (number === null) return onChoose(null, false);
+      const shape = view.shapes[number]!;
+      const add = event.shiftKey || event.ctrlKey;
+      if (!add && chosen.has(shape.part) && shape.role !== "line") onTurn(shape);
+      else onChoose(shape.part, add);
+    },
+  });
 
   useEffect(() => {
     if (sheet && canvas.current) drawOutlines(canvas.current, sheet, view, shapes, chosen);
   }, [sheet, view, shapes, chosen]);
 
-  const spotOf = (event: React.PointerEvent): Spot => {
-    const bounds = canvas.current!.getBoundingClientRect();
-    return [event.clientX - bounds.left, event.clientY - bounds.top];
-  };
-  const move = (event: React.PointerEvent) => {
-    if (!sheet) return;
-    const at = spotOf(event);
-    setPointer(toMetres(sheet, at));
-    const hold = held.current;
-    if (!hold) return;
-    const [dx, dy] = [at[0] - hold.from[0], at[1] - hold.from[1]];
-    hold.far ||= Math.hypot(dx, dy) > 4;
-    if (hold.far)
-      setSheet({
-        ...sheet,
-        middle: [hold.sheet.middle[0] - dx / sheet.scale, hold.sheet.middle[1] + dy / sheet.scale],
-      });
-  };
-  const up = (event: React.PointerEvent) => {
-    const hold = held.current;
-    held.current = null;
-    if (!hold || hold.far || !sheet) return;
-    const number = shapeAt(sheet, view, shapes, spotOf(event));
-    if (number === null) return onChoose(null, false);
-    const shape = view.shapes[number]!;
-    const add = event.shiftKey || event.ctrlKey;
-    if (!add && chosen.has(shape.part) && shape.role !== "line") onTurn(shape);
-    else onChoose(shape.part, add);
-  };
   return (
     <div className="relative min-h-0 overflow-hidden bg-white">
       <canvas
         ref={canvas}
         aria-label={`Plan of ${view.shapes.length} outlines, seen from above`}
         className="absolute inset-0 size-full cursor-grab touch-none"
-        onPointerDown={(event) => {
-          if (!sheet) return;
-          event.currentTarget.setPointerCapture(event.pointerId);
-          held.current = { from: spotOf(event), sheet, far: false };
-        }}
-        onPointerMove={move}
-        onPointerUp={up}
+        {...handlers}
       />
       {!view.shapes.length && (
         <p className="absolute inset-0 m-auto h-fit w-fit text-ink-soft">

@@ -7,7 +7,8 @@ import { Button, Choice } from "../../../ui/controls";
 import { metric } from "../../../ui/format";
 import { drawPlan } from "./draw";
 import { Nearer } from "./Nearer";
-import { areaOf, crossesItself, readCorners, type Sheet, type Spot, toMetres, toPixels, written } from "./paper";
+import { areaOf, crossesItself, readCorners, type Spot, toMetres, toPixels, written } from "./paper";
+import { useDrag } from "./useDrag";
 import { useSheet } from "./useSheet";
 
 type Region = NonNullable<Decisions["receive"]["region"]>;
@@ -34,17 +35,10 @@ export function PlanBoard({
   const canvas = useRef<HTMLCanvasElement>(null);
   const [drawing, setDrawing] = useState<Spot[] | null>(null);
   const [moved, setMoved] = useState<Spot[] | null>(null);
-  const [pointer, setPointer] = useState<Spot | null>(null);
-  const held = useRef<{ corner: number | null; from: Spot; sheet: Sheet; far: boolean } | null>(null);
   const kept = (region?.polygon ?? []) as Spot[];
   const ring = drawing ?? moved ?? kept;
   const box = plan.data?.box;
   const [sheet, setSheet] = useSheet(canvas, box);
-
-  useEffect(() => {
-    if (sheet && plan.data && canvas.current)
-      drawPlan(canvas.current, sheet, plan.data, corners, ring, drawing ? pointer : null);
-  }, [sheet, plan.data, corners, ring, drawing, pointer]);
 
   const give = (polygon: Spot[], cut = region?.cut ?? false) => {
     setDrawing(null);
@@ -52,52 +46,25 @@ export function PlanBoard({
     if (polygon.length < 3 || crossesItself(polygon)) return;
     onRegion({ polygon, cut }, region ? "Polygon redrawn" : "Polygon drawn");
   };
-  const spotOf = (event: React.PointerEvent): Spot => {
-    const bounds = canvas.current!.getBoundingClientRect();
-    return [event.clientX - bounds.left, event.clientY - bounds.top];
-  };
   const cornerAt = (spot: Spot) => {
     const found = ring.findIndex((corner) => Math.hypot(...minus(toPixels(sheet!, corner), spot)) < NEAR);
     return found < 0 ? null : found;
   };
-  const down = (event: React.PointerEvent) => {
-    if (!sheet) return;
-    event.currentTarget.setPointerCapture(event.pointerId);
-    const from = spotOf(event);
-    held.current = { corner: drawing ? null : cornerAt(from), from, sheet, far: false };
-  };
-  const move = (event: React.PointerEvent) => {
-    if (!sheet) return;
-    const at = spotOf(event);
-    setPointer(toMetres(sheet, at));
-    const hold = held.current;
-    if (!hold) return;
-    const [dx, dy] = minus(at, hold.from);
-    hold.far ||= Math.hypot(dx, dy) > 4;
-    if (!hold.far) return;
-    if (hold.corner !== null) {
-      const next = [...ring];
-      next[hold.corner] = toMetres(sheet, at);
-      setMoved(next);
-    } else
-      setSheet({
-        ...sheet,
-        middle: [hold.sheet.middle[0] - dx / sheet.scale, hold.sheet.middle[1] + dy / sheet.scale],
-      });
-  };
-  const up = (event: React.PointerEvent) => {
-    const hold = held.current;
-    held.current = null;
-    if (!hold || !sheet) return;
-    if (hold.far) {
-      if (moved) give(moved);
-      return;
-    }
-    if (!drawing) return;
-    const at = spotOf(event);
-    if (drawing.length > 2 && Math.hypot(...minus(toPixels(sheet, drawing[0]!), at)) < NEAR) give(drawing);
-    else setDrawing([...drawing, toMetres(sheet, at)]);
-  };
+  const { pointer, handlers } = useDrag<number>(sheet, setSheet, {
+    grab: (at) => (drawing ? null : cornerAt(at)),
+    pull: (corner, to) => setMoved(ring.map((spot, k) => (k === corner ? to : spot))),
+    drop: () => moved && give(moved),
+    click: (at) => {
+      if (!drawing || !sheet) return;
+      if (drawing.length > 2 && Math.hypot(...minus(toPixels(sheet, drawing[0]!), at)) < NEAR) give(drawing);
+      else setDrawing([...drawing, toMetres(sheet, at)]);
+    },
+  });
+  useEffect(() => {
+    if (sheet && plan.data && canvas.current)
+      drawPlan(canvas.current, sheet, plan.data, corners, ring, drawing ? pointer : null);
+  }, [sheet, plan.data, corners, ring, drawing, pointer]);
+
   const crossing = ring.length > 3 && crossesItself(ring);
   return (
     <div className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1fr)_auto]">
@@ -138,9 +105,7 @@ export function PlanBoard({
           ref={canvas}
           aria-label="Plan of what the choices let in, seen from above"
           className={`absolute inset-0 size-full touch-none ${drawing ? "cursor-crosshair" : "cursor-grab"}`}
-          onPointerDown={down}
-          onPointerMove={move}
-          onPointerUp={up}
+          {...handlers}
           onDoubleClick={() => drawing && drawing.length > 2 && give(drawing)}
         />
         {plan.isPending && <p className="absolute inset-0 m-auto h-fit w-fit text-ink-soft">Drawing the plan…</p>}
