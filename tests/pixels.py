@@ -20,7 +20,7 @@ SIDE = 192
 
 def rendered(svg: str) -> NDArray[np.float64]:
     """How much of each pixel is covered, 0 to 1, whatever its colour."""
-    data = resvg_py.svg_to_bytes(svg_string=svg, width=SIDE, skip_system_fonts=True)
+    data = resvg_py.svg_to_bytes(svg_string=svg, width=SIDE, skip_system_fonts=True, dpi=96)
     return np.asarray(Image.open(io.BytesIO(data)).convert("RGBA"), dtype=np.float64)[:, :, 3] / 255
 
 

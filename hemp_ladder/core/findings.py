@@ -107,6 +107,11 @@ KINDS: dict[str, Kind] = {
         "A picture made of pixels has no edge that could be made solid.",
         "Ask for the outlines it was made from, or have it traced.",
     ),
+    "unfollowed": Kind(
+        "warning",
+        "A mask hides by brightness and a pattern repeats a picture: neither has an edge of its own.",
+        "Where it matters, turn masks into clips and patterns into outlines where it was drawn, and replace this source.",
+    ),
     "outside-link": Kind(
         "warning",
         "A file from a stranger may not reach into the network or into other files, so what it meant is not here.",

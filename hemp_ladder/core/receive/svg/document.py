@@ -156,3 +156,19 @@ def _decoded(data: bytes) -> str:
 def _undeclared(text: str) -> str:
     """Without the declaration, which would say an encoding that the text has no more."""
     return re.sub(r"^\s*<\?xml[^>]*\?>", "", text, count=1)
+
+
+def applies(element: ElementTree.Element) -> bool:
+    """Whether it is for us: it asks for nothing beyond SVG, and is in no language but English (SVG 2, 5.8)."""
+    languages = element.get("systemLanguage")
+    if languages is not None and not any(
+        word.strip().lower().partition("-")[0] == "en" for word in languages.split(",")
+    ):
+        return False
+    return element.get("requiredExtensions") is None
+
+
+def first_that_applies(switch: ElementTree.Element) -> list[ElementTree.Element]:
+    """What a switch shows. Pages of text in it, which need a browser, give way to what stands in for them."""
+    able = (child for child in switch if local(child) not in (None, "foreignObject") and applies(child))
+    return list(able)[:1]

@@ -24,6 +24,8 @@ _ARC = re.compile(rf"\s*,?\s*({NUMBER})\s*,?\s*({NUMBER})\s*,?\s*({NUMBER})\s*,?
 _REASON = 1e18
 #: So many numbers are taken together.
 _MANY = 64
+#: Elements that are a shape.
+DRAWS = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
 _TAKES = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2}
 _Point = tuple[float, float]
 

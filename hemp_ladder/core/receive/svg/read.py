@@ -13,9 +13,10 @@ from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sketch import Sketch
 from hemp_ladder.core.receive.svg.clean import clean_svg
 from hemp_ladder.core.receive.svg.document import Document, open_svg
+from hemp_ladder.core.receive.svg.here import Group
 from hemp_ladder.core.receive.svg.place import UNITS, Viewport, fit, physical, view_box
 from hemp_ladder.core.receive.svg.style import Styles
-from hemp_ladder.core.receive.svg.walk import Group, Walk
+from hemp_ladder.core.receive.svg.walk import Walk
 from hemp_ladder.core.units import UNITS as LENGTHS
 
 _PIXEL = LENGTHS["px"].metres
@@ -74,11 +75,12 @@ class _Frame:
         height = height or width * box[3] / box[2]
         place = fit(box, width, height, root.get("preserveAspectRatio"))
         self.pixels_a_unit = place[0]
-        # User units of the box, but for a stretch in Y where the file asks for one; Y up.
-        stretch = place[4] / place[0]
-        self.to_sheet: Affine = (1.0, 0.0, -box[0], 0.0, -stretch, (box[1] + box[3]) * stretch)
+        # User units of the box, but for a stretch in Y where the file asks for one; Y up. The page may be larger than
+        # the box, or smaller, where their shapes differ.
+        pixel = 1 / place[0]
+        self.to_sheet: Affine = (1.0, 0.0, place[2] * pixel, 0.0, -place[4] * pixel, (height - place[5]) * pixel)
         self.port = Viewport(box[2], box[3])
-        self.page = np.array([[0.0, 0.0], [box[2], box[3] * stretch]])
+        self.page = np.array([[0.0, 0.0], [width * pixel, height * pixel]])
         self.told = next((told[1] for told in (wide, high) if told and told[1] not in ("", "px")), None)
         self.metres = Fraction(self.pixels_a_unit).limit_denominator(10**9) * _PIXEL
 
@@ -167,6 +169,10 @@ def _noticed(document: Document, walk: Walk, sketch: Sketch, model: Model) -> li
     if pictures:
         many = plural(pictures, "bitmap is", "bitmaps are")
         found.append(finding("bitmap", "image", f"{many} placed in the drawing; there are no outlines in it."))
+    if walk.unfollowed:
+        told = ", ".join(plural(count, kind) for kind, count in sorted(walk.unfollowed.items()))
+        message = f"{told}: not followed. Masked shapes come whole, patterned ones plain grey."
+        found.append(finding("unfollowed", told, message))
     outside = [*walk.outside, *walk.styles.outside]
     if document.outside_entities:
         outside.append("entities")

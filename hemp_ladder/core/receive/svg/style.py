@@ -20,11 +20,12 @@ INHERITED: dict[str, str] = {
     "fill": "black", "fill-rule": "nonzero", "fill-opacity": "1", "stroke": "none", "stroke-opacity": "1",
     "stroke-width": "1", "stroke-linecap": "butt", "stroke-linejoin": "miter", "stroke-miterlimit": "4",
     "stroke-dasharray": "none", "stroke-dashoffset": "0", "visibility": "visible", "color": "black",
-    "clip-rule": "nonzero",
+    "clip-rule": "nonzero", "marker-start": "none", "marker-mid": "none", "marker-end": "none",
 }  # fmt: skip
+MARKERS = ("marker-start", "marker-mid", "marker-end")
 #: And those that do not.
-_OWN = {"display", "opacity", "clip-path", "vector-effect", "mask", "filter", "transform", "overflow", "stop-color",
-        "marker-start", "marker-mid", "marker-end"}  # fmt: skip
+_OWN = {"display", "opacity", "clip-path", "vector-effect", "mask", "filter", "transform", "transform-origin", "overflow",
+        "stop-color"}  # fmt: skip
 _KNOWN = {*INHERITED, *_OWN}
 Style = Mapping[str, str]
 
@@ -99,8 +100,12 @@ def _on_screen(rule: Any) -> bool:
 
 def _declarations(parsed: list[Any]) -> Iterator[tuple[str, str, bool]]:
     for item in parsed:
-        if item.type == "declaration" and item.lower_name in _KNOWN:
-            yield item.lower_name, tinycss2.serialize(item.value).strip(), item.important
+        if item.type != "declaration":
+            continue
+        # A shorthand that has no attribute of its name.
+        for name in MARKERS if item.lower_name == "marker" else (item.lower_name,):
+            if name in _KNOWN:
+                yield name, tinycss2.serialize(item.value).strip(), item.important
 
 
 def cascade(above: Style, declared: Mapping[str, str]) -> dict[str, str]:
@@ -127,8 +132,8 @@ def paint(
     """The colour of `fill` or `stroke`; None for none. Of a gradient or pattern what `gradient` makes of its id."""
     text = style[name]
     if text.startswith("url("):
-        reference, _, fallback = text[4:].partition(")")
-        found = gradient(reference.strip(" '\"").removeprefix("#"))
+        _, _, fallback = text.partition(")")
+        found = gradient(reference(text))
         if found is not None:
             return _faded(found, number(style, f"{name}-opacity", 1.0) * opacity)
         text = fallback.strip() or "none"
@@ -156,3 +161,17 @@ def css_colour(text: str, current: str = "black") -> Colour | None:
 
 def _faded(colour: Colour, by: float) -> Colour:
     return Colour(colour.red, colour.green, colour.blue, round(min(max(colour.alpha * by, 0.0), 1.0), 4))
+
+
+def in_context(style: Style, context: Style | None) -> Style:
+    """The style with `context-fill` and `context-stroke` told, where it speaks of them."""
+    asked = {name: style[name] for name in ("fill", "stroke") if style[name].startswith("context-")}
+    if not asked or context is None:
+        return style
+    return {**style, **{name: context[word.removeprefix("context-").split()[0]] for name, word in asked.items()
+                        if word.split()[0] in ("context-fill", "context-stroke")}}  # fmt: skip
+
+
+def reference(text: str) -> str:
+    """The id in a `url(#id)`; nothing where it is none."""
+    return text.partition("(")[2].partition(")")[0].strip(" '\"").removeprefix("#")

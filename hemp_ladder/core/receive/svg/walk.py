@@ -4,7 +4,6 @@ A stack of its own, not recursion, and a count of shapes: how deep a file
 nests and how often it uses itself is the file's choice.
 """
 
-import math
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
@@ -12,54 +11,36 @@ from typing import Any
 from xml.etree import ElementTree
 
 from hemp_ladder.core.drawn.curves import IDENTITY, Affine, Subpath, polyline
-from hemp_ladder.core.drawn.shape import Area, Shape, Stroke, shift, times
+from hemp_ladder.core.drawn.shape import Area, Shape, shift, times
 from hemp_ladder.core.model import Colour
-from hemp_ladder.core.receive.svg.document import Document, local
-from hemp_ladder.core.receive.svg.paths import outline
-from hemp_ladder.core.receive.svg.place import Viewport, fit, length, transform, view_box
-from hemp_ladder.core.receive.svg.style import INHERITED, Style, Styles, cascade, css_colour, number, paint
+from hemp_ladder.core.receive.svg import markers
+from hemp_ladder.core.receive.svg.clips import Clipping
+from hemp_ladder.core.receive.svg.document import Document, applies, first_that_applies, local
+from hemp_ladder.core.receive.svg.here import Found, Group, Here
+from hemp_ladder.core.receive.svg.paths import DRAWS, outline
+from hemp_ladder.core.receive.svg.pens import penned
+from hemp_ladder.core.receive.svg.place import Viewport, fit, length, view_box
+from hemp_ladder.core.receive.svg.style import (
+    INHERITED,
+    MARKERS,
+    Style,
+    Styles,
+    cascade,
+    css_colour,
+    in_context,
+    number,
+    paint,
+    reference,
+)  # fmt: skip
 
 Element = ElementTree.Element
-Clips = tuple[tuple[Area, ...], ...]
 #: Shapes that come of uses of uses: so many, or four times the file's own elements. More is a bomb.
 MOST_SHAPES = 10_000
-_DRAWS = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
+_MARKED = {"path", "line", "polyline", "polygon"}
 _GROUPS = {"g", "a", "switch"}
 #: What draws nothing where it stands.
 _APART = {"defs", "symbol", "clipPath", "mask", "marker", "pattern", "linearGradient", "radialGradient", "filter",
           "style", "script", "title", "desc", "metadata", "view"}  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Found:
-    """One shape on the sheet: what it is called, its group in the tree, its look, and whether it is a line."""
-
-    shape: Shape
-    name: str
-    kind: str
-    group: int
-    colour: Colour
-    width: float = 0.0
-
-
-@dataclass
-class Group:
-    name: str
-    parent: int
-    named: bool
-
-
-@dataclass(frozen=True)
-class _Here:
-    """Where the walk stands: the map to the sheet, style, what clips, and the viewport."""
-
-    to_sheet: Affine
-    style: Style
-    opacity: float
-    clips: Clips
-    port: Viewport
-    group: int
-    uses: tuple[str, ...] = ()
 
 
 @dataclass
@@ -70,6 +51,7 @@ class Walk:
     port: Viewport
     groups: list[Group] = field(default_factory=list)
     noticed: Counter[str] = field(default_factory=Counter)
+    unfollowed: Counter[str] = field(default_factory=Counter)
     texts: list[str] = field(default_factory=list)
     hidden: list[str] = field(default_factory=list)
     outside: list[str] = field(default_factory=list)
@@ -77,33 +59,38 @@ class Walk:
     broken: list[str] = field(default_factory=list)
     too_many: bool = False
 
+    def __post_init__(self) -> None:
+        self._clipping = Clipping(self.document, self.styles, self.noticed)
+
     def run(self) -> Iterator[Found]:
         """Every shape that is seen, in drawing order."""
         root = self.document.root
         style = cascade(INHERITED, self.styles.declared(root))
-        here = _Here(self.root, style, number(self.styles.declared(root), "opacity", 1.0), (), self.port, -1)
-        stack: list[tuple[Element, _Here]] = [(child, here) for child in reversed(root)]
+        here = Here(self.root, style, number(self.styles.declared(root), "opacity", 1.0), (), self.port, -1)
+        stack: list[tuple[Element, Here]] = [(child, here) for child in reversed(root)]
         count, most = 0, max(MOST_SHAPES, 4 * self.document.elements)
         while stack:
             element, at = stack.pop()
             name = local(element)
-            if name is None or name in _APART:
+            if name is None or name in _APART or not applies(element):
                 continue
             declared = self.styles.declared(element)
             if declared.get("display") == "none":
                 self.hidden.append(_called(element) or name)
                 continue
             at = self._enter(element, declared, at)
-            if name in _DRAWS:
+            if name in DRAWS:
                 for found in self._draw(element, name, declared, at):
                     count += 1
                     if count > most:
                         self.too_many = True
                         return
                     yield found
+                if name in _MARKED and any(at.style[which] != "none" for which in MARKERS):
+                    stack += self._marks(element, name, at)
             elif name in _GROUPS:
                 below = self._group(element, at)
-                children = list(element) if name != "switch" else [c for c in element if local(c)][:1]
+                children = list(element) if name != "switch" else first_that_applies(element)
                 stack += [(child, below) for child in reversed(children)]
             elif name == "svg":
                 stack += self._viewport(element, self._group(element, at), element)
@@ -112,70 +99,24 @@ class Walk:
             else:
                 self._notice(element, name, at)
 
-    def _enter(self, element: Element, declared: Style, at: _Here) -> _Here:
+    def _enter(self, element: Element, declared: Style, at: Here) -> Here:
         """Inside the element: its own map, style and clip."""
-        to_sheet = times(at.to_sheet, transform(element.get("transform") or declared.get("transform")))
+        to_sheet = times(at.to_sheet, self._clipping.own_map(element, at))
         style = cascade(at.style, declared)
-        for name in ("mask", "filter"):
-            if declared.get(name, "none") != "none":
-                self.noticed[name] += 1
+        if declared.get("filter", "none") != "none":
+            self.noticed["filter"] += 1
+        if declared.get("mask", "none") != "none":
+            self.unfollowed["mask"] += 1
         here = replace(at, to_sheet=to_sheet, style=style, opacity=at.opacity * number(declared, "opacity", 1.0))
         clip = declared.get("clip-path", "none")
-        return here if clip == "none" else replace(here, clips=self._clipped(clip, element, here))
+        return here if clip == "none" else replace(here, clips=self._clipping.of(clip, element, here))
 
-    def _clipped(self, text: str, element: Element, at: _Here) -> Clips:
-        target = self.document.by_id.get(text.partition("(")[2].partition(")")[0].strip(" '\"#"))
-        if target is None or local(target) != "clipPath":
-            self.noticed["clip that is not in the file"] += 1
-            return at.clips
-        to_sheet = at.to_sheet
-        if target.get("clipPathUnits") == "objectBoundingBox":
-            box = self._box_of(element, at)
-            if box is None:
-                return at.clips
-            to_sheet = times(to_sheet, (box[2], 0.0, box[0], 0.0, box[3], box[1]))
-        to_sheet = times(to_sheet, transform(target.get("transform")))
-        areas: list[Area] = []
-        for child in target:
-            name = local(child)
-            inner, own = child, times(to_sheet, transform(child.get("transform")))
-            if name == "use":
-                _, referred = self.document.referred(child)
-                if referred is None:
-                    continue
-                own = times(own, shift(length(child.get("x"), at.port.width), length(child.get("y"), at.port.height)))
-                inner, own = referred, times(own, transform(referred.get("transform")))
-                name = local(inner)
-            if name in _DRAWS:
-                paths, _ = outline(inner, name, at.port)
-                declared = cascade(at.style, self.styles.declared(inner))
-                rule: Any = "evenodd" if declared["clip-rule"] == "evenodd" else "nonzero"
-                areas.append(Area(tuple(p.moved(own) for p in paths), rule))
-        # A clip may itself be clipped.
-        outer = self.styles.declared(target).get("clip-path", "none")
-        clips = at.clips
-        if outer != "none" and outer != text:
-            clips = self._clipped(outer, element, at)
-        return (*clips, tuple(areas))
-
-    def _box_of(self, element: Element, at: _Here) -> tuple[float, float, float, float] | None:
-        from hemp_ladder.core.drawn.curves import bounds
-
-        paths: list[Subpath] = []
-        for child in element.iter():
-            name = local(child)
-            if name in _DRAWS:
-                paths += outline(child, name, at.port)[0]
-        box = bounds(paths)
-        wide, high = (box[1] - box[0]).tolist()
-        return (box[0, 0], box[0, 1], wide, high) if wide > 0 and high > 0 else None
-
-    def _group(self, element: Element, at: _Here) -> _Here:
+    def _group(self, element: Element, at: Here) -> Here:
         called = _called(element)
         self.groups.append(Group(called or f"group {len(self.groups) + 1}", at.group, bool(called)))
         return replace(at, group=len(self.groups) - 1)
 
-    def _viewport(self, element: Element, at: _Here, sized: Element) -> list[tuple[Element, _Here]]:
+    def _viewport(self, element: Element, at: Here, sized: Element) -> list[tuple[Element, Here]]:
         """Into a nested `svg`, or a `symbol` that a use gives its size."""
         port = at.port
         width = length(sized.get("width"), port.width, length(element.get("width"), port.width, port.width))
@@ -197,7 +138,7 @@ class Walk:
         )
         return [(child, below) for child in reversed(element)]
 
-    def _use(self, element: Element, at: _Here) -> list[tuple[Element, _Here]]:
+    def _use(self, element: Element, at: Here) -> list[tuple[Element, Here]]:
         href, target = self.document.referred(element)
         if target is None:
             if href and not href.startswith("#"):
@@ -218,7 +159,7 @@ class Walk:
             return self._viewport(target, self._enter(target, declared, below), element)
         return [(target, below)]
 
-    def _draw(self, element: Element, name: str, declared: Style, at: _Here) -> Iterator[Found]:
+    def _draw(self, element: Element, name: str, declared: Style, at: Here) -> Iterator[Found]:
         if at.style["visibility"] in ("hidden", "collapse"):
             self.hidden.append(_called(element) or name)
             return
@@ -234,13 +175,10 @@ class Walk:
         if abs(a * e - b * d) < 1e-30:
             self.noticed["shape scaled to nothing"] += 1
             return
-        for marker in ("marker-start", "marker-mid", "marker-end"):
-            if declared.get(marker, "none") != "none":
-                self.noticed["marker"] += 1
-                break
         called = _called(element)
-        fill = paint(at.style, "fill", self._gradient, at.opacity)
-        stroke = paint(at.style, "stroke", self._gradient, at.opacity)
+        style = in_context(at.style, at.context)
+        fill = paint(style, "fill", self._gradient, at.opacity)
+        stroke = paint(style, "stroke", self._gradient, at.opacity)
         width = length(at.style["stroke-width"], at.port.diagonal, 1.0)
         filled = fill is not None and fill.alpha > 0 and any(map(_goes_around, paths))
         both = filled and stroke is not None and width > 0
@@ -249,32 +187,34 @@ class Walk:
             shape = Shape(tuple(path.moved(at.to_sheet) for path in paths), rule, None, at.clips)
             yield Found(shape, called, name, at.group, fill)
         if stroke is not None and stroke.alpha > 0 and width > 0:
-            shape, wide = self._stroked(paths, width, declared, at)
+            told = length(element.get("pathLength"), 0.0)
+            shape, wide = penned(paths, width, declared, at, self.root, told)
             yield Found(shape, f"{called} line" if called and both else called, f"{name} line" if both else name,
                         at.group, stroke, wide)  # fmt: skip
 
-    def _stroked(self, paths: list[Subpath], width: float, declared: Style, at: _Here) -> tuple[Shape, float]:
-        style = at.style
-        to_sheet = at.to_sheet
-        a, b, _, d, e, _ = to_sheet
-        stretch = math.sqrt(abs(a * e - b * d))
-        dashes = [length(item, at.port.diagonal) for item in style["stroke-dasharray"].replace(",", " ").split()]
-        if style["stroke-dasharray"] == "none" or any(v < 0 for v in dashes) or sum(dashes) <= 0:
-            dashes = []
-        if len(dashes) % 2:
-            dashes *= 2
-        offset = length(style["stroke-dashoffset"], at.port.diagonal)
-        if declared.get("vector-effect") == "non-scaling-stroke":
-            # The pen draws on the outermost viewport, in its pixels (SVG 2, 8.13).
-            r = self.root
-            host = math.sqrt(abs(r[0] * r[4] - r[1] * r[3]))
-            paths, to_sheet, stretch = [p.moved(to_sheet) for p in paths], IDENTITY, 1.0
-            width, offset, dashes = width * host, offset * host, [v * host for v in dashes]
-        limit = number(style, "stroke-miterlimit", 4.0)
-        join: Any = style["stroke-linejoin"] if style["stroke-linejoin"] in ("round", "bevel") else "miter"
-        cap: Any = style["stroke-linecap"] if style["stroke-linecap"] in ("round", "square") else "butt"
-        pen = Stroke(width, join, cap, limit if limit >= 1 else 4.0, tuple(dashes), offset, to_sheet)
-        return Shape(tuple(paths), "nonzero", pen, at.clips), width * stretch
+    def _marks(self, element: Element, name: str, at: Here) -> list[tuple[Element, Here]]:
+        """What the markers of a shape draw at its vertices, as they come, on top of it."""
+        if at.context is not None or at.style["visibility"] in ("hidden", "collapse"):
+            return []  # markers have none of their own
+        width = length(at.style["stroke-width"], at.port.diagonal, 1.0)
+        found: list[tuple[Element, Here]] = []
+        for spot in markers.spots(outline(element, name, at.port)[0])[: markers.MOST_MARKED]:
+            marker = self.document.by_id.get(reference(at.style[spot.which]))
+            stamp = markers.stamp(marker, spot, width, at.port) if marker is not None else None
+            if marker is None or stamp is None or local(marker) != "marker":
+                continue
+            outer = times(at.to_sheet, stamp.outer)
+            declared = self.styles.declared(marker)
+            clips = at.clips
+            if declared.get("overflow", "hidden") in ("hidden", "scroll"):
+                clips = (*clips, (Area((stamp.frame.moved(outer),)),))
+            # What a marker draws looks as where it stands in the file, not as the line.
+            style = cascade(cascade(INHERITED, self.styles.declared(self.document.root)), declared)
+            here = replace(
+                at, to_sheet=times(outer, stamp.inner), style=style, clips=clips, port=stamp.port, context=at.style
+            )
+            found += [(child, here) for child in marker]
+        return found[::-1]
 
     def _gradient(self, name: str) -> Colour | None:
         """The first colour of a gradient, grey for a pattern; None for what is not there."""
@@ -283,8 +223,10 @@ class Walk:
             kind = local(target) if target is not None else None
             if target is None or kind not in ("linearGradient", "radialGradient", "pattern"):
                 return None
-            self.noticed["gradient or pattern"] += 1
-            if kind == "pattern":
+            if kind != "pattern":
+                self.noticed["gradient"] += 1
+            else:
+                self.unfollowed["pattern"] += 1
                 return Colour(0.5, 0.5, 0.5)
             stop = next((child for child in target if local(child) == "stop"), None)
             if stop is not None:
@@ -293,7 +235,7 @@ class Walk:
             name = self.document.referred(target)[0].removeprefix("#")
         return None
 
-    def _notice(self, element: Element, name: str, at: _Here) -> None:
+    def _notice(self, element: Element, name: str, at: Here) -> None:
         if name == "text":
             self.texts.append(" ".join("".join(element.itertext()).split()))
         elif name == "image":
