@@ -45,7 +45,9 @@ export function box(size: number[]): string {
   return `${size.map((side) => digits(side * factor)).join(" × ")} ${unit}`;
 }
 
-export const boxImperial = (size: number[]) => size.map(imperial).join(" × ");
+/** Three sides in feet and inches; a line breaks between them, not within one. */
+export const boxImperial = (size: number[]) =>
+  size.map((side) => imperial(side).replaceAll(" ", "\u00a0")).join("\u00a0× ");
 
 export function bytes(value: number): string {
   if (value < 1e3) return `${value} B`;
