@@ -5,6 +5,7 @@ import math
 import numpy as np
 
 from hemp_ladder.core.drawn.curves import Subpath, circle, polyline
+from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.receive.svg.markers import MOST_MARKED, spots
 from hemp_ladder.core.receive.svg.place import Viewport, angle, transform
 from tests.core.receive.test_svg import SvgCase
@@ -115,6 +116,11 @@ class Others(SvgCase):
         inside = """<switch><foreignObject requiredExtensions='http://editor.invalid/' width='1' height='1'/>
         <g><rect id='all' width='9' height='9'/></g></switch>"""
         self.assertEqual([part.ref for part in self.read(inside)[0].parts], ["all"])
+
+    def test_a_sheet_of_symbols_is_refused_in_words(self) -> None:
+        with self.assertRaises(UnreadableSource) as caught:
+            self.read("<symbol id='a'><rect width='9' height='9'/></symbol><symbol id='b'/>")
+        self.assertIn("2 symbols", caught.exception.message)
 
     def test_clips_in_a_circle_end(self) -> None:
         inside = """<clipPath id='a' clip-path='url(#b)'><rect width='50' height='50'/></clipPath>

@@ -1,5 +1,6 @@
 """Reading vector art. Runs in a child process that may die."""
 
+from collections import Counter
 from fractions import Fraction
 from pathlib import Path
 
@@ -12,7 +13,7 @@ from hemp_ladder.core.model import Drawn, Model, Node
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sketch import Sketch
 from hemp_ladder.core.receive.svg.clean import clean_svg
-from hemp_ladder.core.receive.svg.document import Document, open_svg
+from hemp_ladder.core.receive.svg.document import Document, local, open_svg
 from hemp_ladder.core.receive.svg.here import Group
 from hemp_ladder.core.receive.svg.place import UNITS, Viewport, fit, physical, view_box
 from hemp_ladder.core.receive.svg.style import Styles
@@ -49,10 +50,22 @@ def read_svg(path: Path, report: Report) -> Model:
     if document.foreign or document.outside_entities or walk.outside or styles.outside or document.scripts:
         report.clean(clean_svg(path))
     if not model.parts and not walk.texts and not walk.noticed["image"]:
-        raise UnreadableSource(
-            "The file is SVG, but it draws nothing.", "Check that it shows something in a browser, or ask for it again."
-        )
+        raise _empty(document)
     return model
+
+
+def _empty(document: Document) -> UnreadableSource:
+    """Why nothing is drawn: most such files only keep things for others to use."""
+    kept = Counter(local(element) for element in document.root.iter())
+    for kind, word in (("symbol", "symbol"), ("glyph", "letter")):
+        if kept[kind]:
+            return UnreadableSource(
+                f"The file is SVG, but it only keeps {plural(kept[kind], word)} for others and places none of them.",
+                "Ask for the one that is wanted as a drawing of its own.",
+            )
+    return UnreadableSource(
+        "The file is SVG, but it draws nothing.", "Check that it shows something in a browser, or ask for it again."
+    )
 
 
 class _Frame:
