@@ -29,6 +29,7 @@ from hemp_ladder.core.offers import is_settled
 from hemp_ladder.core.ship.settings import CUSTOMS
 from hemp_ladder.core.sort.library import LIBRARY, Material
 from hemp_ladder.store import model_blob
+from hemp_ladder.store.database import among
 from hemp_ladder.store.recent import recent
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job, MeshRow
 from hemp_ladder.work.actions import (
@@ -156,7 +157,7 @@ def _climb(session: Session, job: Job, models: Models, decisions: Decisions) -> 
     if not models:
         return ClimbView(state="none", done=0, total=0)
     wanted = {r.key for r in planned(models, decisions).requests if r is not None}
-    there = session.scalar(select(func.count()).select_from(MeshRow).where(MeshRow.key.in_(wanted))) or 0
+    there = session.scalar(select(func.count()).select_from(MeshRow).where(among(MeshRow.key, wanted))) or 0
     if there == len(wanted):
         return ClimbView(state="done", done=there, total=there)
     row = session.scalars(

@@ -17,6 +17,7 @@ from hemp_ladder.core.fit import moved_box
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.sort.library import find
 from hemp_ladder.store import model_blob
+from hemp_ladder.store.database import among
 from hemp_ladder.store.tables import DecisionsRow, MeshRow
 from hemp_ladder.work.actions import Models, decisions_of, job_of, models_of, sources_of
 
@@ -92,7 +93,7 @@ def _sources(now: Plan) -> list[FittedView]:
 def mesh_rows(session: Session, now: Plan) -> dict[str, MeshRow]:
     """Figures of the meshes of a plan that are there, by key."""
     keys = {r.key for r in now.requests if r is not None}
-    return {mesh.key: mesh for mesh in session.scalars(select(MeshRow).where(MeshRow.key.in_(keys)))}
+    return {mesh.key: mesh for mesh in session.scalars(select(MeshRow).where(among(MeshRow.key, keys)))}
 
 
 def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> dict[int, MeshRow]:

@@ -5,9 +5,9 @@ import json
 from typing import Any
 
 #: Raise when facetting gives other triangles for the same input.
-FACET_VERSION = 2
+FACET_VERSION = 3
 #: Raise when reading gives another model for the same bytes.
-RECEIVE_VERSION = 4
+RECEIVE_VERSION = 5
 
 
 def content_key(data: bytes) -> str:

@@ -1,7 +1,7 @@
 """`Mesh`: triangles as numpy arrays, and what can be asked of them."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -67,7 +67,7 @@ class Mesh:
         """Closed and consistently wound: every edge is run along once each way."""
         return bool(len(self.triangles)) and self.open_edges == 0
 
-    @property
+    @cached_property
     def inside_out(self) -> bool:
         """Closed, and wound so that the inside is outside."""
         return self.watertight and self.volume() < 0
@@ -82,9 +82,12 @@ class Mesh:
         """Of faces that gave no triangles though they should."""
         return len(self.failed)
 
-    def with_thin(self, thin: tuple[tuple[float, float, float], ...]) -> "Mesh":
-        """The same, with these thin places told."""
-        return replace(self, thin=thin)
+    def measured(self) -> "Mesh":
+        """The same, with what takes long to find out known; it goes along to another process."""
+        _ = self.open_edges, self.inside_out
+        for name in ("corners", "welded"):
+            self.__dict__.pop(name, None)
+        return self
 
     def flipped(self) -> "Mesh":
         """The same surface facing the other way."""

@@ -16,12 +16,14 @@ from hemp_ladder.core.keys import bundle_key, model_key
 from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.store import model_blob
-from hemp_ladder.store.database import tell
+from hemp_ladder.store.database import among, tell
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, MeshRow, Revision, Source
 from hemp_ladder.work.queue import defer
 
 #: A climb fans out into about this many tasks, so that every worker gets some and late ones still do.
 _BATCHES = 16
+#: Of drawn parts, so many make a batch: a quarter of a second's work.
+_DRAWN = 500
 
 
 class NothingThere(LadderError):
@@ -272,13 +274,18 @@ def catch_up(session: Session, job_id: int) -> None:
 def missing_meshes(session: Session, model: Joined, decisions: Decisions) -> list[list[Any]]:
     """`MeshRequest.as_list` of every mesh that is wanted and not there."""
     wanted = {r.key: r for r in plan(model, decisions).requests if r is not None}
-    there = set(session.scalars(select(MeshRow.key).where(MeshRow.key.in_(list(wanted)))))
+    there = set(session.scalars(select(MeshRow.key).where(among(MeshRow.key, wanted))))
     return [r.as_list() for key, r in wanted.items() if key not in there]
 
 
 def _batches(requests: list[list[Any]]) -> list[list[list[Any]]]:
-    """Spread over batches by number of faces, the heaviest first."""
-    count = min(_BATCHES, len(requests))
+    """Spread over batches by number of faces, the heaviest first; what was drawn is light and goes many at a time."""
+    drawn = [request for request in requests if request[-1] is not None]
+    exact = [request for request in requests if request[-1] is None]
+    return [*_spread(exact, min(_BATCHES, len(exact))), *_spread(drawn, min(_BATCHES, -(-len(drawn) // _DRAWN)))]
+
+
+def _spread(requests: list[list[Any]], count: int) -> list[list[list[Any]]]:
     batches: list[list[list[Any]]] = [[] for _ in range(count)]
     loads = [0] * count
     for request in sorted(requests, key=lambda item: -item[4]):

@@ -37,12 +37,18 @@ def facet(orders: list[tuple[Any, ...]], report: Report) -> list[Mesh]:
     """Mesh exact shapes, in the orders' order."""
     from hemp_ladder.core.facet.make import Order, make_meshes
 
-    return make_meshes([Order(*order) for order in orders])
+    return [mesh.measured() for mesh in make_meshes([Order(*order) for order in orders])]
 
 
 def at_leisure() -> None:
     """Import what only some jobs need, while there is none to do."""
-    for name in ("hemp_ladder.core.facet.tessellate", "scipy.interpolate", "scipy.spatial", "scipy.sparse.csgraph"):
+    for name in (
+        "hemp_ladder.core.facet.tessellate",
+        "hemp_ladder.core.drawn.make",
+        "scipy.interpolate",
+        "scipy.spatial",
+        "scipy.sparse.csgraph",
+    ):
         importlib.import_module(name)
 
 

@@ -26,7 +26,7 @@ from hemp_ladder.core.ship.deliver import climb_ship
 from hemp_ladder.core.ship.names import file_stem
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.store import blobs, model_blob, packs
-from hemp_ladder.store.database import session, tell
+from hemp_ladder.store.database import among, session, tell
 from hemp_ladder.store.tables import (
     ClimbRow,
     DecisionsRow,
@@ -43,9 +43,11 @@ from hemp_ladder.work.queue import MOST_ATTEMPTS, STALLED_SECONDS, app
 from hemp_ladder.work.receipts import receipt_file
 from hemp_ladder.work.receiving import Ears, SourceRefused, receive_files
 from hemp_ladder.work.shelf import make_meshes
+from hemp_ladder.work.standing import standing_crew
 
-#: Meshes a task makes before it stores them, so that the stage fills as they come.
-_PACK = 24
+#: Meshes a task makes before it stores them, so that the stage fills as they come; more of small ones that come
+#: quickly, up to so many vertices.
+_PACK, _MOST_PACKED, _PACK_SECONDS, _MOST_VERTICES = 24, 500, 0.4, 300_000
 _ASK_SECONDS = 0.5
 
 
@@ -196,18 +198,24 @@ def facet(climb_id: int, requests: list[list[Any]]) -> None:
             return
         job_id = climb_row.job_id
         keys = [item[0] for item in requests]
-        there = set(s.scalars(select(MeshRow.key).where(MeshRow.key.in_(keys))))
+        there = set(s.scalars(select(MeshRow.key).where(among(MeshRow.key, keys))))
     wanted = [MeshRequest.from_list(item) for item in requests if item[0] not in there]
     made: dict[str, Mesh] = {}
+    stored, vertices = time.monotonic(), 0
 
     def keep(request: MeshRequest, mesh: Mesh) -> None:
+        nonlocal stored, vertices
         made[request.key] = mesh
-        if len(made) >= _PACK:
+        vertices += len(mesh.positions)
+        waited = time.monotonic() - stored > _PACK_SECONDS or vertices > _MOST_VERTICES
+        if len(made) >= (_PACK if waited else _MOST_PACKED):
             _store(made, job_id)
             made.clear()
+            stored, vertices = time.monotonic(), 0
 
+    light = all(request.solid is not None for request in wanted)
     try:
-        with Crew(1) as crew:
+        with standing_crew() if light else Crew(1) as crew:
             make_meshes(
                 wanted, lambda key: blobs.get(f"shapes/{key}"), crew, keep, _asker(ClimbRow, climb_id, {"cancelled"})
             )
@@ -217,7 +225,7 @@ def facet(climb_id: int, requests: list[list[Any]]) -> None:
         _store(made, job_id)
     with session() as s:
         climb_row = s.get_one(ClimbRow, climb_id, with_for_update=True)
-        count = s.scalar(select(func.count()).select_from(MeshRow).where(MeshRow.key.in_(climb_row.keys)))
+        count = s.scalar(select(func.count()).select_from(MeshRow).where(among(MeshRow.key, climb_row.keys)))
         if climb_row.state == "working" and count == len(climb_row.keys):
             climb_row.state = "done"
         tell(s, job_id)
@@ -250,7 +258,7 @@ def _store(meshes: Mapping[str, Mesh], job_id: int) -> None:
         for key, mesh in meshes.items()
     ]  # fmt: skip
     with session() as s:
-        s.execute(insert(MeshRow).values(rows).on_conflict_do_nothing())
+        s.execute(insert(MeshRow).on_conflict_do_nothing(), rows)
         tell(s, job_id)
 
 
@@ -263,7 +271,7 @@ class StoreShelf:
     def meshes(self, requests: Sequence[MeshRequest]) -> Mapping[str, Mesh]:
         kept: dict[str, Mesh] = {}
         with session() as s:
-            rows = s.execute(select(MeshRow.key, MeshRow.pack).where(MeshRow.key.in_([r.key for r in requests])))
+            rows = s.execute(select(MeshRow.key, MeshRow.pack).where(among(MeshRow.key, [r.key for r in requests])))
             pack_of = {row.key: row.pack for row in rows}
         for pack in set(pack_of.values()):
             if self._cancelled():
