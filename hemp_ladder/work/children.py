@@ -61,8 +61,13 @@ class ChildDied(LadderError):
 OnReport = Callable[[str, tuple[Any, ...]], None]
 
 
-def start_early() -> None:
-    """Have the fork server import the kernel while the caller is still importing its own things."""
+def start_early(wholly: bool = False) -> None:
+    """Have the fork server import the kernel while the caller is still importing its own things.
+
+    `wholly`, for who will ask for many children over a long time: also what only some jobs need.
+    """
+    if wholly:
+        _PRELOAD[:] = ["hemp_ladder.work.child_all"]
     multiprocessing.get_context("forkserver").set_forkserver_preload(_PRELOAD)
     forkserver.ensure_running()
 

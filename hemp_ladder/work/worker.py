@@ -7,7 +7,7 @@ from hemp_ladder.work.children import start_early
 
 def main() -> None:
     """Take tasks from the queue, as many at once as there are processors."""
-    start_early()
+    start_early(wholly=True)
     import hemp_ladder.work.tasks  # noqa: F401  (registers the tasks)
     from hemp_ladder.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, app
 
