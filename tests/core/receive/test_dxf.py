@@ -11,13 +11,15 @@ from ezdxf.acis.api import body_from_mesh, export_dxf
 from ezdxf.math import Matrix44
 from ezdxf.render.forms import cube, cylinder
 
-from hemp_ladder.core.climb import climb
+from hemp_ladder.core.climb import climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.curves import polyline
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.facet.make import Order, make_meshes
+from hemp_ladder.core.join import as_joined
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.receive.dxf.chain import chained
 from hemp_ladder.core.receive.dxf.units import INSUNITS
 from hemp_ladder.core.receive.review import review
@@ -292,6 +294,24 @@ class Blocks(DxfCase):
         self.assertEqual({part.colour.hex for part in model.parts if part.colour}, {"#336699"})
         self.assertEqual(sorted(model.hidden), ["Ice", "Off"])
         self.assertIn("hidden-layers", self.codes(model))
+
+    def test_a_frozen_layer_hides_all_in_the_blocks_on_it_and_one_that_is_off_does_not(self) -> None:
+        def fill(doc: Any, space: Any) -> None:
+            doc.layers.add("Ice").freeze()
+            doc.layers.add("Off").off()
+            inner, outer = doc.blocks.new("Inner"), doc.blocks.new("Outer")
+            inner.add_circle((0, 0), 1, dxfattribs={"layer": "Posts", "thickness": 1})
+            outer.add_blockref("Inner", (0, 0), dxfattribs={"layer": "Walls"})
+            for x, layer in ((0, "Ice"), (10, "Off"), (20, "Walls")):
+                space.add_blockref("Outer", (x, 0), dxfattribs={"layer": layer})
+
+        model, _ = self.read(fill)
+        columns = as_joined(model).columns
+        self.assertEqual([columns.layers[code] for code in columns.layer], ["Ice", "Posts", "Posts"])
+        self.assertEqual(model.hidden, ["Ice"])
+        found = next(item for item in review(model) if item.code == "hidden-layers")
+        decided = take_offer(as_joined(model), Decisions(), found.offers[0])
+        self.assertEqual(len(plan(model, decided).taken.rows), 2)
 
     def test_circles_missing_blocks_and_multitudes(self) -> None:
         def fill(doc: Any, space: Any) -> None:

@@ -31,12 +31,15 @@ class Looks:
         self._names: dict[str, str] = {}
         self._known: dict[tuple[str, int, Look], Look] = {}
         self.hidden: list[str] = []
+        self.frozen: set[str] = set()
         for layer in doc.layers:
             name = layer.dxf.name
             self._names[name.casefold()] = name
             self._layers[name.casefold()] = _layer_colour(layer)
             if layer.is_off() or layer.is_frozen():
                 self.hidden.append(name)
+            if layer.is_frozen():
+                self.frozen.add(name)
 
     def of(self, entity: Any, above: Look) -> Look:
         """The layer and colour of an entity in a block whose insert has the look above."""

@@ -48,7 +48,7 @@ def read_dxf(path: Path, report: Report) -> Model:
         format="DXF", schema=doc.dxfversion, writer="", unit=code_of(metres) if metres else None, up="z",
         metres_per_coordinate=metres or Fraction(1, 1000), parts=tree.sketch.parts, nodes=tree.nodes,
         local=np.array(tree.local).reshape(-1, 4, 4), box=np.zeros((2, 3)),
-        layers=list(dict.fromkeys(part.layer for part in tree.sketch.parts if part.layer)),
+        layers=_used([part.layer for part in tree.sketch.parts], [node.layer for node in tree.nodes]),
         leftovers={kind: count for kind, count in sorted(tree.noticed.leftovers.items()) if count},
     )  # fmt: skip
     used = set(model.layers)
@@ -63,6 +63,11 @@ def read_dxf(path: Path, report: Report) -> Model:
     tree.noticed.layouts = [name for name in doc.layouts.names() if name != "Model" and len(doc.layouts.get(name)) > 1]
     model.findings = [*found, *notices(tree.noticed, model)]
     return model
+
+
+def _used(*layers: list[str | None]) -> list[str]:
+    """Each layer that anything is on once, as they are met."""
+    return list(dict.fromkeys(name for some in layers for name in some if name))
 
 
 def _open(path: Path) -> tuple[Any, list[Finding]]:
@@ -130,10 +135,14 @@ class _Tree:
 
     def _unfold(self, whole: Content) -> None:
         self._parts(whole, -1)
-        # (insert, node above, names of the blocks around)
-        steps: list[tuple[Insert, int, tuple[str, ...]]] = [(item, -1, ()) for item in reversed(whole.inserts)]
+        # (insert, node above, names of the blocks around, the frozen layer that hides all in it)
+        steps: list[tuple[Insert, int, tuple[str, ...], str | None]]
+        steps = [(item, -1, (), None) for item in reversed(whole.inserts)]
         while steps:
-            insert, above, around = steps.pop()
+            insert, above, around, frozen = steps.pop()
+            # Common practice: off hides what is on the layer itself, frozen also all that a block on it holds.
+            if frozen is None and insert.look.layer in self.looks.frozen:
+                frozen = insert.look.layer
             name = insert.block.casefold()
             if name in around:
                 self.noticed.circles.setdefault(insert.block)
@@ -148,12 +157,12 @@ class _Tree:
             index = len(self.nodes)
             self.nodes.append(Node(insert.block, above))
             self.local.append(insert.matrix)
-            self._parts(content, index)
-            steps += [(item, index, (*around, name)) for item in reversed(content.inserts)]
+            self._parts(content, index, frozen)
+            steps += [(item, index, (*around, name), frozen) for item in reversed(content.inserts)]
 
-    def _parts(self, content: Content, above: int) -> None:
+    def _parts(self, content: Content, above: int, layer: str | None = None) -> None:
         for part, matrix in content.parts:
-            self.nodes.append(Node(self.sketch.parts[part].name, above, part))
+            self.nodes.append(Node(self.sketch.parts[part].name, above, part, layer))
             self.local.append(matrix)
 
     def _content(self, name: str, look: Look) -> Content | None:
