@@ -1,5 +1,6 @@
 """Jobs as the bench shows them, but for their structure and their triangles."""
 
+import time
 from typing import Any
 
 from sqlalchemy import func, select
@@ -81,6 +82,8 @@ def _shipped(delivery: DeliveryRow | None) -> Any:
 
 
 def job_view(session: Session, job_id: int) -> JobView:
+    # Taken before anything is asked: whatever changes later is told with a later one.
+    stamp = time.time_ns() // 1000
     job = job_of(session, job_id)
     row, decisions = decisions_of(session, job)
     received = sources_of(session, job_id)
@@ -93,7 +96,7 @@ def job_view(session: Session, job_id: int) -> JobView:
         model_key=joined_key(list(shown)) if shown else None, decisions_id=row.id, decisions=decisions,
         can_undo=row.parent_id is not None, can_redo=redo_target(session, job) is not None,
         climb=_climb(session, job, models, decisions),
-        deliveries=[delivery_view(item, job, models) for item in deliveries],
+        deliveries=[delivery_view(item, job, models) for item in deliveries], stamp=stamp,
     )  # fmt: skip
 
 

@@ -155,6 +155,10 @@ class JobView(BaseModel):
     can_redo: bool
     climb: ClimbView
     deliveries: list[DeliveryView]
+    stamp: int = Field(
+        description="when it was looked up, microseconds since 1970: of two views of a job, the higher is the newer, "
+        "whichever came first"
+    )
 
 
 class PartView(BaseModel):

@@ -40,6 +40,7 @@ for (const [name, parts] of JSON.parse(readFileSync(0, "utf8"), revive))
 _ENTRY = """
 export * from "%(src)s/ui/format";
 export * from "%(src)s/ledger/rows";
+export { newest } from "%(src)s/api/newest";
 export { parse } from "%(src)s/ui/keptHidden";
 export { readPack } from "%(src)s/stage/packs";
 export * from "%(src)s/rungs/receive/choices";
@@ -114,6 +115,11 @@ class Numbers(Modules):
     def test_bytes_and_plurals(self) -> None:
         self.assertEqual(self.call("bytes", [999], [4_200], [4_230_000], [5e9]), ["999 B", "4 kB", "4.2 MB", "5.00 GB"])
         self.assertEqual(self.call("plural", [1, "part"], [1200, "part"]), ["1 part", "1,200 parts"])
+
+    def test_the_newest_view_stays_whichever_comes_last(self) -> None:
+        old, new = {"stamp": 1_795_643_551_968_241, "done": 0}, {"stamp": 1_795_643_551_968_242, "done": 9}
+        calls = [[None, old], [old, new], [new, old], [new, new]]
+        self.assertEqual(self.call("newest", *calls), [old, new, new, new])
 
     def test_what_was_kept_by_another_is_passed_over(self) -> None:
         good = {"model": "k", "parts": [1, 2]}

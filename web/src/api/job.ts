@@ -1,6 +1,7 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 
+import { newest } from "./newest";
 import { api, type Decisions, type Finding, type Job, need, needJob, type Offer, Problem } from "./client";
 
 /** The job, kept current by the server's events. */
@@ -9,19 +10,16 @@ export function useJob(id: number) {
   useEffect(() => {
     const events = new EventSource(`/api/jobs/${id}/events`);
     events.addEventListener("job", (event) => {
-      queries.setQueryData(["job", id], JSON.parse((event as MessageEvent<string>).data) as Job);
+      const told = JSON.parse((event as MessageEvent<string>).data) as Job;
+      queries.setQueryData<Job>(["job", id], (known) => newest(known, told));
     });
     return () => events.close();
   }, [id, queries]);
   return useQuery({
     queryKey: ["job", id],
     queryFn: async () => {
-      const known = () => queries.getQueryData<Job>(["job", id]);
-      const before = known();
       const asked = needJob(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
-      // What an event told meanwhile is newer than what was asked for before it.
-      const told = known();
-      return told && told !== before ? told : asked;
+      return newest(queries.getQueryData<Job>(["job", id]), asked);
     },
     staleTime: Infinity,
   });
@@ -77,7 +75,8 @@ export function useDecide(id: number): Deciding {
     (work: () => Promise<Job>) => {
       chain.current = chain.current.then(async () => {
         try {
-          queries.setQueryData(["job", id], await work());
+          const answer = await work();
+          queries.setQueryData<Job>(["job", id], (known) => newest(known, answer));
           setProblem(null);
         } catch (error) {
           setProblem(error instanceof Problem ? error : new Problem("The server did not answer.", "Try again."));

@@ -1045,6 +1045,11 @@ export interface components {
             /** Sources */
             sources: components["schemas"]["SourceView"][];
             /**
+             * Stamp
+             * @description when it was looked up, microseconds since 1970: of two views of a job, the higher is the newer, whichever came first
+             */
+            stamp: number;
+            /**
              * State
              * @description of all sources together: ready as soon as one is, and still reading beside that by its own state
              * @enum {string}
