@@ -1,6 +1,7 @@
 """What can be asked of triangles, against numpy and closed forms."""
 
 import unittest
+from collections import Counter
 
 import numpy as np
 
@@ -49,6 +50,25 @@ class Edges(unittest.TestCase):
         """The second tetrahedron has vertices 0 and 1 in common with the first: four triangles at their edge."""
         other = np.array([0, 1, 4, 5])[self.TETRAHEDRON]
         self.assertEqual(count_open_edges(np.concatenate([self.TETRAHEDRON, other])), 0)
+
+    def test_any_soup_of_triangles_by_counting_one_by_one(self) -> None:
+        for count in (1, 5, 40, 200):
+            soup = DICE.integers(0, 9, (count, 3))
+            runs: Counter[tuple[int, int]] = Counter()
+            for a, b, c in soup.tolist():
+                if len({a, b, c}) == 3:
+                    for one, other in ((a, b), (b, c), (c, a)):
+                        runs[min(one, other), max(one, other)] += 1 if one < other else -1
+            self.assertEqual(count_open_edges(soup), sum(1 for balance in runs.values() if balance))
+
+    def test_points_that_are_near_close_what_the_same_points_do_not(self) -> None:
+        whole = box(2, 3, 4)
+        shaken = whole.positions + DICE.uniform(-1e-7, 1e-7, whole.positions.shape)
+        for positions, open_edges in ((whole.positions, 0), (shaken, 0)):
+            mesh = Mesh(positions, whole.normals, whole.triangles, whole.faces)
+            self.assertEqual(mesh.open_edges, open_edges)
+        torn = Mesh(shaken, whole.normals, whole.triangles[1:], whole.faces)
+        self.assertEqual(torn.open_edges, 3)
 
     def test_a_triangle_without_surface_counts_for_nothing(self) -> None:
         self.assertEqual(count_open_edges(np.concatenate([self.TETRAHEDRON, [[0, 0, 1]]])), 0)
