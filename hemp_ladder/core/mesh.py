@@ -61,7 +61,7 @@ class Mesh:
     def open_edges(self) -> int:
         """Edges that are not run along as often one way as the other."""
         # What is closed by points that are the same stays so when near ones are taken together, and most meshes are.
-        if not count_open_edges(_folded(self.positions)[0][self.triangles]):
+        if not count_open_edges(folded(self.positions)[0][self.triangles]):
             return 0
         return count_open_edges(self.welded[self.triangles])
 
@@ -84,13 +84,6 @@ class Mesh:
     def failed_count(self) -> int:
         """Of faces that gave no triangles though they should."""
         return len(self.failed)
-
-    def measured(self) -> "Mesh":
-        """The same, with what takes long to find out known; it goes along to another process."""
-        _ = self.open_edges, self.inside_out
-        for name in ("corners", "welded"):
-            self.__dict__.pop(name, None)
-        return self
 
     def flipped(self) -> "Mesh":
         """The same surface facing the other way."""
@@ -170,7 +163,7 @@ def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np
     from scipy.sparse.csgraph import connected_components
     from scipy.spatial import cKDTree
 
-    inverse, places = _folded(positions)
+    inverse, places = folded(positions)
     if not len(places):
         return inverse
     pairs = cKDTree(places).query_pairs(tolerance, output_type="ndarray")
@@ -182,8 +175,8 @@ def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np
     return np.asarray(label[inverse], dtype=np.int64)
 
 
-def _folded(positions: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """For each position the number of its place, and the places: the same position is the same place."""
+def folded(positions: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """For each position (n, k) the number of its place, and the places: the same position is the same place."""
     if not len(positions):
         return np.zeros(0, dtype=np.int64), positions
     order = np.lexsort(positions.T)

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core import kernel  # noqa: F401  (imported here so that the fork server has it)
+from hemp_ladder.core.measure import measure
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive import reader_of
@@ -37,7 +38,9 @@ def facet(orders: list[tuple[Any, ...]], report: Report) -> list[Mesh]:
     """Mesh exact shapes, in the orders' order."""
     from hemp_ladder.core.facet.make import Order, make_meshes
 
-    return [mesh.measured() for mesh in make_meshes([Order(*order) for order in orders])]
+    meshes = make_meshes([Order(*order) for order in orders])
+    measure(meshes)
+    return meshes
 
 
 def at_leisure() -> None:

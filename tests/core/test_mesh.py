@@ -8,6 +8,7 @@ import numpy as np
 from demo import shapes
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel import write_shape
+from hemp_ladder.core.measure import measure
 from hemp_ladder.core.mesh import Mesh, count_open_edges, cross, placed_box, weld_indices
 
 DICE = np.random.default_rng(8)
@@ -72,6 +73,34 @@ class Edges(unittest.TestCase):
 
     def test_a_triangle_without_surface_counts_for_nothing(self) -> None:
         self.assertEqual(count_open_edges(np.concatenate([self.TETRAHEDRON, [[0, 0, 1]]])), 0)
+
+
+class Measured(unittest.TestCase):
+    def check(self, meshes: list[Mesh]) -> None:
+        wanted = [(mesh.open_edges, mesh.inside_out) for mesh in map(again, meshes)]
+        measure(meshes)
+        for mesh, (open_edges, inside_out) in zip(meshes, wanted, strict=True):
+            self.assertEqual((mesh.__dict__["open_edges"], mesh.__dict__["inside_out"]), (open_edges, inside_out))
+            self.assertFalse({"corners", "welded"} & set(mesh.__dict__))
+
+    def test_many_at_once_are_as_one_by_one(self) -> None:
+        closed = [box(1, 2, 3), box(2, 2, 2).flipped(), box(5, 1, 1)]
+        whole = box(2, 3, 4)
+        torn = Mesh(whole.positions, whole.normals, whole.triangles[1:], whole.faces)
+        empty = Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), np.array([0]))
+        self.check(closed)
+        self.check([*map(again, closed), torn, empty])
+        self.check([box(1, 1, 1)])
+        self.check([])
+
+    def test_equal_meshes_in_one_place_do_not_close_each_other(self) -> None:
+        whole = box(2, 3, 4)
+        half, rest = whole.triangles[:5], whole.triangles[5:]
+        self.check([Mesh(whole.positions, whole.normals, part, whole.faces) for part in (half, rest)])
+
+
+def again(mesh: Mesh) -> Mesh:
+    return Mesh(mesh.positions, mesh.normals, mesh.triangles, mesh.faces)
 
 
 class Welding(unittest.TestCase):
