@@ -95,8 +95,17 @@ class Markers(SvgCase):
     def test_no_marker_marks_itself_and_no_line_is_marked_without_end(self) -> None:
         inside = """<marker id='m' overflow='visible'><path id='in' d='M0 0h1' stroke='red'/></marker>
         <style>path{marker-mid:url(#m);marker-end:url(#m)}</style><path d='M0 0%s' fill='none' stroke='red'/>"""
-        model, _ = self.read(inside % ("h1" * 5000))
-        self.assertEqual(len(model.parts), 1 + MOST_MARKED - 1)
+        for steps, marks in ((1500, 1500), (5000, 1)):
+            self.assertEqual(len(self.read(inside % ("h1" * steps))[0].parts), 1 + marks)
+
+    def test_of_very_many_vertices_the_ends_are_marked_as_of_few(self) -> None:
+        def line(count: int) -> Subpath:
+            return polyline([(0, 0), (3, 3), *((k, 3) for k in range(4, count)), (count, 5)], False)
+
+        few, many = spots([line(20)]), spots([line(5 * MOST_MARKED)])
+        self.assertEqual([spot.which for spot in many], ["marker-start", "marker-end"])
+        self.assertEqual([many[0].turn, many[1].turn], [few[0].turn, few[-1].turn])
+        self.assertEqual((many[1].x, many[1].y), (5 * MOST_MARKED, 5))
 
 
 class Others(SvgCase):

@@ -9,7 +9,7 @@ from hemp_ladder.core.drawn.curves import Affine, Segment, Subpath, end_of, poly
 from hemp_ladder.core.drawn.shape import shift, times
 from hemp_ladder.core.receive.svg.place import Viewport, angle, fit, length, view_box
 
-#: On one shape no more vertices than this are marked.
+#: A shape with more vertices than this is marked at its ends alone.
 MOST_MARKED = 2000
 _Way = tuple[float, float]
 
@@ -37,6 +37,9 @@ class Stamp:
 def spots(paths: Sequence[Subpath]) -> list[Spot]:
     """All vertices in the order they are drawn. The direction at one is halfway between the line's that comes and the
     line's that goes on, in radians; a closed subpath goes on where it began."""
+    if sum(len(values) for path in paths for _, values in path.segments) > 2 * MOST_MARKED:
+        ends = spots([_shortened(path) for path in (paths[0], paths[-1])])
+        return [ends[0], ends[-1]]
     found: list[Spot] = []
     for path in paths:
         steps = list(_steps(path))
@@ -53,6 +56,13 @@ def spots(paths: Sequence[Subpath]) -> list[Spot]:
         # A lone point takes both; the start is drawn first.
         found = [Spot(found[0].x, found[0].y, "marker-start", found[0].turn), *(found[1:] or found)]
     return found
+
+
+def _shortened(path: Subpath) -> Subpath:
+    """With the same ends, and the same ways there."""
+    segments = path.segments if len(path.segments) < 9 else (*path.segments[:4], *path.segments[-4:])
+    cut = tuple((verb, v if verb != "L" or len(v) < 33 else (*v[:16], *v[-16:])) for verb, v in segments)
+    return Subpath(path.start, cut, path.closed)
 
 
 def _between(comes: _Way | None, leaves: _Way | None) -> float:

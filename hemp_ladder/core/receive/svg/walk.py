@@ -198,7 +198,7 @@ class Walk:
             return []  # markers have none of their own
         width = length(at.style["stroke-width"], at.port.diagonal, 1.0)
         found: list[tuple[Element, Here]] = []
-        for spot in markers.spots(outline(element, name, at.port)[0])[: markers.MOST_MARKED]:
+        for spot in markers.spots(outline(element, name, at.port)[0]):
             marker = self.document.by_id.get(reference(at.style[spot.which]))
             stamp = markers.stamp(marker, spot, width, at.port) if marker is not None else None
             if marker is None or stamp is None or local(marker) != "marker":
