@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from hemp_ladder.core.mesh import Mesh, count_open_edges, cross, folded
+from hemp_ladder.core.mesh import Mesh, count_open_edges, cross
 
 #: A mesh of more triangles than this is measured alone: together they would only take more memory.
 _SMALL = 5000
@@ -29,9 +29,11 @@ def _together(meshes: Sequence[Mesh]) -> None:
     offsets = np.repeat(np.cumsum(sizes) - sizes, counts)
     triangles = np.concatenate([mesh.triangles for mesh in meshes]) + offsets[:, None]
     positions = np.concatenate([mesh.positions for mesh in meshes])
-    of = np.repeat(np.arange(len(meshes)), sizes)
-    if count_open_edges(folded(np.column_stack([positions, of]))[0][triangles]):
+    # A mesh has no more places than vertices, so that numbers of different meshes never meet.
+    numbers = np.concatenate([mesh.numbered() for mesh in meshes]) + np.repeat(np.cumsum(sizes) - sizes, sizes)
+    if count_open_edges(numbers[triangles]):
         return
+    of = np.repeat(np.arange(len(meshes)), sizes)
     means = np.add.reduceat(positions, np.cumsum(sizes) - sizes) / sizes[:, None]
     corners = (positions - means[of])[triangles]
     parts = np.einsum("ij,ij->i", corners[:, 0], cross(corners[:, 1], corners[:, 2]))

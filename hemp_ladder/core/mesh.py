@@ -61,9 +61,19 @@ class Mesh:
     def open_edges(self) -> int:
         """Edges that are not run along as often one way as the other."""
         # What is closed by points that are the same stays so when near ones are taken together, and most meshes are.
-        if not count_open_edges(folded(self.positions)[0][self.triangles]):
+        if not count_open_edges(self.numbered()[self.triangles]):
             return 0
         return count_open_edges(self.welded[self.triangles])
+
+    def numbered(self) -> NDArray[np.int64]:
+        """For each vertex the number of its position, only the same ones taken together; `welded` where it is known."""
+        known: NDArray[np.int64] | None = self.__dict__.get("welded")
+        return folded(self.positions)[0] if known is None else known
+
+    def knowing(self, welded: NDArray[np.int64]) -> "Mesh":
+        """The same, told by its maker, who need not look for them, which vertices share a position."""
+        self.__dict__["welded"] = welded
+        return self
 
     @property
     def watertight(self) -> bool:

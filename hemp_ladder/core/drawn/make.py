@@ -113,6 +113,11 @@ def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
     at = (6 * first + local)[:, None] + np.arange(4)
     positions, normals = np.empty((6 * total, 3)), np.zeros((6 * total, 3), np.float32)
     positions[at], normals[at] = _walls(sides, low, high)
+    # Which of these share a position, there is no need to look for: the point itself, and its like below.
+    here, after = np.arange(total) - first, sides.after - first
+    shared = np.empty(6 * total, np.int64)
+    shared[above], shared[above + count] = here, here + count
+    shared[at] = np.column_stack([here + count, after + count, after, here])
     for place, level, up in ((above, high, 1), (above + count, low, -1)):
         positions[place] = np.column_stack([sides.begin.real, sides.begin.imag, level])
         normals[place] = 0, 0, up
@@ -131,17 +136,23 @@ def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
             wall = walls[start : start + size].reshape(-1, 3)
             triangles = np.concatenate([caps, caps[:, ::-1] + np.int32(size), wall])
         faces = np.array([0, len(triangles)])
-        made.append(Mesh(positions[run], normals[run], triangles, faces, flat.off, thin=flat.thin))
+        mesh = Mesh(positions[run], normals[run], triangles, faces, flat.off, thin=flat.thin)
+        made.append(mesh.knowing(shared[run]))
     return made
 
 
 class _Sides(NamedTuple):
-    """The sides of rings, as complex numbers (n,): where each begins and ends, and its normals there."""
+    """The sides of rings, as complex numbers (n,): where each begins and ends, and its normals there; and which side
+    goes on where it ends."""
 
     begin: Complex
     end: Complex
     first: Complex
     last: Complex
+    after: NDArray[np.int64]
+
+    def only(self, kept: NDArray[np.bool_]) -> "_Sides":
+        return _Sides(self.begin[kept], self.end[kept], self.first[kept], self.last[kept], self.after[kept])
 
 
 def _sides(rings: Sequence[Points], bends: Points, closed: bool = True) -> _Sides:
@@ -158,7 +169,7 @@ def _sides(rings: Sequence[Points], bends: Points, closed: bool = True) -> _Side
     if not closed:
         smooth[starts] = smooth[starts + sizes - 1] = False
     mean = _unit(out + previous)
-    return _Sides(at, end, np.where(smooth, mean, out), np.where(smooth[after], mean[after], out))
+    return _Sides(at, end, np.where(smooth, mean, out), np.where(smooth[after], mean[after], out), after)
 
 
 def _unit(vectors: Complex) -> Complex:
@@ -192,7 +203,7 @@ def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
     sides = _sides(lines, np.full(sum(map(len, lines)), _bend(fine)), closed=False)
     inner = np.ones(len(sides.begin), dtype=bool)
     inner[np.cumsum([len(line) for line in lines]) - 1] = False
-    sides = _Sides(*(values[inner] for values in sides))
+    sides = sides.only(inner)
     positions, normals = _walls(sides, solid.base, solid.base + solid.height)
     triangles = (4 * np.arange(len(positions))[:, None, None] + _QUAD).reshape(-1, 3)
     return Mesh(
