@@ -35,8 +35,9 @@ class Bundle:
 
 
 def is_zip(path: Path) -> bool:
+    """Whether a file begins as a ZIP does, or as one does that holds nothing."""
     with path.open("rb") as file:
-        return file.read(4) == b"PK\x03\x04"
+        return file.read(4) in (b"PK\x03\x04", b"PK\x05\x06")
 
 
 def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = None) -> Bundle:

@@ -1,13 +1,15 @@
 """Bundles: what is in one, by which name, and what becomes of the rest."""
 
+import shutil
 import zipfile
 from pathlib import Path
 
-from hemp_ladder.core.receive.bundle import open_bundle
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.receive.bundle import beside, open_bundle
 from tests.support import SHED, FolderCase
 
 
-class Bundles(FolderCase):
+class BundleCase(FolderCase):
     def bundle(self, members: dict[str, bytes]):  # type: ignore[no-untyped-def]
         path = self.folder / "all.zip"
         with zipfile.ZipFile(path, "w") as archive:
@@ -17,6 +19,8 @@ class Bundles(FolderCase):
         inside.mkdir()
         return open_bundle([("all.zip", path)], inside), inside
 
+
+class Bundles(BundleCase):
     def test_two_files_of_one_bare_name_both_enter(self) -> None:
         shed = SHED.read_bytes()
         other = shed.replace(b"Boat shed", b"Bait shed")
@@ -48,3 +52,92 @@ class Bundles(FolderCase):
         self.assertEqual(len(laid), 3)
         for path in laid:
             self.assertEqual(Path(path).resolve().parent, inside.resolve())
+
+
+def step(name: str, *members: str) -> bytes:
+    """An exchange file that names others."""
+    documents = "".join(f"#{k + 1}=DOCUMENT_FILE('{member}','',$,$,'');\n" for k, member in enumerate(members))
+    return f"ISO-10303-21;\nHEADER;\nFILE_SCHEMA(('CONFIG_CONTROL_DESIGN'));\nENDSEC;\nDATA;\n/* {name} */\n{documents}ENDSEC;\nEND-ISO-10303-21;\n".encode()
+
+
+class Assemblies(BundleCase):
+    def test_the_one_that_nobody_names_is_the_root(self) -> None:
+        found, _ = self.bundle(
+            {"nut.stp": step("nut") * 9, "all.stp": step("all", "plate.stp"), "plate.stp": step("plate", "nut.stp")}
+        )
+        self.assertEqual((found.root.name, found.others, found.findings), ("all.stp", [], []))
+
+    def test_a_member_is_found_in_another_case_and_folder(self) -> None:
+        found, inside = self.bundle({"all.stp": step("all", "parts/Plate.STP"), "x/plate.stp": step("plate")})
+        self.assertEqual(found.root.name, "all.stp")
+        self.assertEqual([item.code for item in found.findings], ["outside-reference"])
+        # The reader follows the bare name, and finds it.
+        self.assertIn(b"'Plate.STP'", (inside / "all.stp").read_bytes())
+        self.assertIn(b"/* plate */", (inside / "Plate.STP").read_bytes())
+
+    def test_a_missing_member_is_named_and_a_reference_out_is_cut_down(self) -> None:
+        found, inside = self.bundle({"all.stp": step("all", "../../etc/secret.stp", "C:\\\\parts\\\\bolt.stp")})
+        self.assertEqual(
+            [item.code for item in found.findings],
+            ["outside-reference", "missing-member", "outside-reference", "missing-member"],
+        )
+        for word in ("secret.stp", "bolt.stp"):
+            self.assertTrue(any(word in item.message for item in found.findings), word)
+        self.assertNotIn(b"..", (inside / "all.stp").read_bytes())
+
+    def test_members_that_name_each_other_have_a_root_all_the_same(self) -> None:
+        found, _ = self.bundle({"a.stp": step("a", "b.stp"), "b.stp": step("b", "a.stp")})
+        self.assertEqual(found.root.name, "a.stp")
+
+    def test_what_lies_beside_a_file_on_disk(self) -> None:
+        for name, data in {
+            "all.stp": step("all", "Plate.stp", "gone.stp"),
+            "plate.stp": step("plate", "nut.stp"),
+            "nut.stp": step("nut"),
+            "other.stp": step("o"),
+        }.items():
+            (self.folder / name).write_bytes(data)
+        self.assertEqual([path.name for path in beside(self.folder / "all.stp")], ["plate.stp", "nut.stp"])
+        self.assertEqual(beside(self.folder / "nut.stp"), [])
+
+
+class Hostile(BundleCase):
+    def refused(self, members: dict[str, bytes], word: str) -> None:
+        with self.assertRaises(UnreadableSource) as caught:
+            self.bundle(members)
+        self.assertIn(word, caught.exception.message)
+        shutil.rmtree(self.folder / "inside")
+
+    def test_nothing_of_use_and_nothing_at_all(self) -> None:
+        self.refused({}, "empty")
+        self.refused({"a.txt": b"x", "b.txt": b"y"}, "None of the 2 files")
+
+    def test_one_that_grows_without_end(self) -> None:
+        path = self.folder / "all.zip"
+        with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("a.stp", bytes(300 << 20))
+        (self.folder / "inside").mkdir()
+        with self.assertRaises(UnreadableSource) as caught:
+            open_bundle([("all.zip", path)], self.folder / "inside")
+        self.assertIn("grows far beyond", caught.exception.message)
+
+    def test_very_many_files(self) -> None:
+        self.refused({f"{k}.txt": b"" for k in range(10_001)}, "10,001 files")
+
+    def test_a_damaged_one(self) -> None:
+        path = self.folder / "all.zip"
+        with zipfile.ZipFile(path, "w") as archive:
+            archive.writestr("shed.ifc", SHED.read_bytes())
+        data = path.read_bytes()
+        (self.folder / "inside").mkdir()
+        for spoiled in (data[: len(data) // 2], data[:200] + bytes(50) + data[250:]):
+            path.write_bytes(spoiled)
+            with self.assertRaises(UnreadableSource) as caught:
+                open_bundle([("all.zip", path)], self.folder / "inside")
+            self.assertIn("damaged", caught.exception.message)
+
+    def test_texts_that_begin_with_a_mark_of_their_encoding(self) -> None:
+        for codec in ("utf-8-sig", "utf-16"):
+            _, inside = self.bundle({"all.stp": step("all").decode().encode(codec)})
+            self.assertEqual((inside / "all.stp").read_bytes(), step("all"))
+            shutil.rmtree(inside)

@@ -98,15 +98,22 @@ def _writer(text: str) -> str:
     return ", ".join(dict.fromkeys(told))
 
 
-_ESCAPE = re.compile(r"\\X2\\((?:[0-9A-Fa-f]{4})+)\\X0\\|\\X\\([0-9A-Fa-f]{2})|\\S\\(.)")
+_ESCAPE = re.compile(
+    r"\\X2\\((?:[0-9A-Fa-f]{4})+)\\X0\\|\\X\\([0-9A-Fa-f]{2})|\\S\\(.)|\\X4\\((?:[0-9A-Fa-f]{8})+)\\X0\\|(''|\\\\)"
+)
 
 
 def unescape(word: str) -> str:
-    """A STEP string's text: doubled quotes and the \\X2\\, \\X\\ and \\S\\ escapes (ISO 10303-21, 6.4.3)."""
+    """A STEP string's text: doubled quotes and backslashes, and the \\X2\\, \\X4\\, \\X\\ and \\S\\ escapes (ISO
+    10303-21, 6.4.3)."""
 
     def one(match: re.Match[str]) -> str:
-        if match[1]:
-            return bytes.fromhex(match[1]).decode("utf-16-be", "replace")
-        return chr(int(match[2], 16)) if match[2] else chr(ord(match[3]) + 128)
+        two, byte, high, four, doubled = match.groups()
+        if two or four:
+            codec = "utf-16-be" if two else "utf-32-be"
+            return bytes.fromhex(two or four).decode(codec, "replace")
+        if doubled:
+            return doubled[0]
+        return chr(int(byte, 16)) if byte else chr(ord(high) + 128)
 
-    return _ESCAPE.sub(one, word.replace("''", "'"))
+    return _ESCAPE.sub(one, word)
