@@ -12,7 +12,7 @@ from pathlib import Path
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names
 from hemp_ladder.core.receive import kind_of
-from hemp_ladder.core.receive.step.header import unescape
+from hemp_ladder.core.receive.step.header import escape, unescape
 
 #: A bundle may grow to this when unpacked, and by this factor: more is a bomb.
 MOST_BYTES = 8 << 30
@@ -143,7 +143,14 @@ def _references(path: Path) -> list[str]:
 
 def _cut_down(path: Path, reference: str, bare: str) -> None:
     """Rewrite a reference to its bare name in a copy: the reader follows what it finds."""
-    data = path.read_bytes().replace(reference.encode("latin-1", "replace"), bare.encode("latin-1", "replace"))
+
+    def cut(match: re.Match[bytes]) -> bytes:
+        told = match[1].decode("latin-1")
+        if unescape(told).strip() != reference:
+            return match[0]
+        return match[0][: match.start(1) - match.start()] + escape(bare).encode("ascii") + b"'"
+
+    data = _DOCUMENT.sub(cut, path.read_bytes())
     path.unlink()
     path.write_bytes(data)
 

@@ -83,7 +83,16 @@ class Assemblies(BundleCase):
         )
         for word in ("secret.stp", "bolt.stp"):
             self.assertTrue(any(word in item.message for item in found.findings), word)
-        self.assertNotIn(b"..", (inside / "all.stp").read_bytes())
+        data = (inside / "all.stp").read_bytes()
+        self.assertEqual(data.replace(b"\\", b"/").count(b"/"), step("all").count(b"/"))
+
+    def test_a_reference_out_in_any_letters_leads_to_the_member(self) -> None:
+        found, inside = self.bundle(
+            {"all.stp": step("all", "parts/O''Grady \\X2\\03B1\\X0\\.stp"), "O'Grady α.stp": step("grady")}
+        )
+        self.assertEqual((found.root.name, found.others), ("all.stp", []))
+        self.assertEqual([item.code for item in found.findings], ["outside-reference"])
+        self.assertIn(rb"DOCUMENT_FILE('O''Grady \X2\03B1\X0\.stp',", (inside / "all.stp").read_bytes())
 
     def test_members_that_name_each_other_have_a_root_all_the_same(self) -> None:
         found, _ = self.bundle({"a.stp": step("a", "b.stp"), "b.stp": step("b", "a.stp")})

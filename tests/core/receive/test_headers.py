@@ -4,7 +4,7 @@ import unittest
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.receive import kind_of
-from hemp_ladder.core.receive.step.header import cut_short, is_step, read_header, unescape
+from hemp_ladder.core.receive.step.header import cut_short, escape, is_step, read_header, unescape
 from tests.support import FolderCase
 
 STEP = """ISO-10303-21;
@@ -37,6 +37,8 @@ class StepStrings(unittest.TestCase):
         }.items():
             with self.subTest(written):
                 self.assertEqual(unescape(written), meant)
+                self.assertEqual(unescape(escape(meant)), meant)
+                self.assertTrue(escape(meant).isascii())
 
 
 class StepHeaders(FolderCase):

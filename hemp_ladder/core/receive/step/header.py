@@ -117,3 +117,9 @@ def unescape(word: str) -> str:
         return chr(int(byte, 16)) if byte else chr(ord(high) + 128)
 
     return _ESCAPE.sub(one, word)
+
+
+def escape(text: str) -> str:
+    """What `unescape` reads as this text, in the letters of the exchange file's own alphabet."""
+    plain = text.replace("\\", "\\\\").replace("'", "''")
+    return re.sub(r"[^ -~]+", lambda run: f"\\X2\\{run[0].encode('utf-16-be').hex().upper()}\\X0\\", plain)
