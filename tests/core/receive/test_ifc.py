@@ -5,6 +5,7 @@ import json
 import math
 import multiprocessing
 import os
+import re
 import signal
 import unittest
 from collections import Counter
@@ -153,7 +154,7 @@ class WhatABuildingSays(unittest.TestCase):
             (common["IsExternal"], common["ThermalTransmittance"], common["Reference"]), (True, 0.62, "W36")
         )
         self.assertEqual(dict(sets["Qto_WallBaseQuantities"])["Height"], "2.9 m")
-        self.assertTrue(dict(sets["Qto_WallBaseQuantities"])["NetVolume"].endswith(" m3"))
+        self.assertTrue(dict(sets["Qto_WallBaseQuantities"])["NetVolume"].endswith(" m³"))
 
     def test_the_structure_is_told_before_any_shape(self) -> None:
         order: list[str] = []
@@ -232,6 +233,23 @@ class Shapes(FolderCase):
         settings = FitSettings.model_validate({"unit": "m"})
         size = np.ptp(climb_fit(model, settings).box(), axis=0)
         np.testing.assert_allclose(size, np.ptp(model.box, axis=0) / 0.3048, rtol=1e-9)
+
+
+class WithoutAProject(FolderCase):
+    """Damaged or cut out of a larger file: what the units hang on is not there."""
+
+    def test_the_size_is_that_of_the_whole_file(self) -> None:
+        whole, _ = received(SHED)
+        path = self.folder / "cut.ifc"
+        path.write_text(re.sub(r"#\d+=IFCPROJECT\(.*?\);", "", SHED.read_text()))
+        model, _ = read_kept(path)
+        self.assertEqual((model.unit, len(model.parts)), (whole.unit, len(whole.parts)))
+        boxes = [np.ptp(climb_fit(item, FitSettings()).box(), axis=0) for item in (model, whole)]
+        np.testing.assert_allclose(boxes[0], boxes[1], rtol=1e-6)
+        path.write_text(re.sub(r"#\d+=IFC(PROJECT|UNITASSIGNMENT)\(.*?\);", "", SHED.read_text()))
+        model, _ = read_kept(path)
+        self.assertIsNone(model.unit)
+        self.assertIn("unit-missing", [item.code for item in review(model)])
 
 
 class Killed(FolderCase):

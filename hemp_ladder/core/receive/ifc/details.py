@@ -66,15 +66,18 @@ _UNIT_OF = {
 }
 
 
+_RAISED = str.maketrans("23", "²³")
+
+
 def _symbols(file: Any) -> dict[str, str]:
-    """The symbol of each unit that the project declares, as the format library writes it."""
+    """The symbol of each unit that the project declares, as the format library writes it but for raised digits."""
     found = {}
     for name in set(_UNIT_OF.values()):
         try:
             unit = get_project_unit(file, name)
-            found[name] = get_unit_symbol(unit) if unit is not None else ""
-        except (AttributeError, KeyError, RuntimeError, TypeError, ValueError):
-            continue
+            found[name] = get_unit_symbol(unit).translate(_RAISED) if unit is not None else ""
+        except (AttributeError, LookupError, RuntimeError, TypeError, ValueError):
+            continue  # of a file without a project, or with units in error, the library raises any of these
     return found
 
 

@@ -1,6 +1,7 @@
 """Units of a building, and where on a map it stands."""
 
 import math
+from fractions import Fraction
 from typing import Any
 
 from hemp_ladder.core.model import MapPlace
@@ -14,13 +15,26 @@ _PREFIX = {
 
 def declared_length(file: Any) -> tuple[str | None, float | None]:
     """The code of the declared unit of length, and its metres; the code is None for a unit that has no name here."""
-    for assignment in file.by_type("IfcUnitAssignment"):
+    for assignment in [*_of_projects(file), *file.by_type("IfcUnitAssignment")]:
         for unit in assignment.Units or ():
             if unit.is_a("IfcNamedUnit") and unit.UnitType == "LENGTHUNIT":
                 metres = _metres(unit)
                 if metres:
                     return _code(metres), metres
     return None, None
+
+
+def metres_a_coordinate(file: Any) -> Fraction:
+    """What the format library makes of the file's own unit: metres, by the units of the project. Where there is no
+    project, or it has none, it hands over the numbers as they stand."""
+    if _of_projects(file):
+        return Fraction(1)
+    code, metres = declared_length(file)
+    return UNITS[code].metres if code else Fraction(metres or 1.0)
+
+
+def _of_projects(file: Any) -> list[Any]:
+    return [project.UnitsInContext for project in file.by_type("IfcProject") if project.UnitsInContext]
 
 
 def _metres(unit: Any, depth: int = 0) -> float | None:

@@ -3,7 +3,6 @@
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
-from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +19,7 @@ from hemp_ladder.core.receive.ifc.ask import Asker
 from hemp_ladder.core.receive.ifc.bodies import Bodies, read_bodies
 from hemp_ladder.core.receive.ifc.details import write_details
 from hemp_ladder.core.receive.ifc.looks import Looks
-from hemp_ladder.core.receive.ifc.place import declared_length, map_place
+from hemp_ladder.core.receive.ifc.place import declared_length, map_place, metres_a_coordinate
 from hemp_ladder.core.receive.ifc.sick import sick
 from hemp_ladder.core.receive.ifc.tree import Tree, build_tree
 from hemp_ladder.core.receive.names import unique_ref
@@ -31,7 +30,8 @@ from hemp_ladder.core.receive.step.points import absurd_points
 
 
 def read_ifc(path: Path, report: Report) -> Model:
-    """The model in an IFC file (IFC2x3, IFC4, IFC4x3). Coordinates are metres, whatever unit the file has.
+    """The model in an IFC file (IFC2x3, IFC4, IFC4x3). Coordinates are metres, whatever unit the file has; only in one
+    without a project they are the file's own.
 
     The structure goes to `report.outline` before any shape is built. Every
     product with a body is in the model or in a finding.
@@ -54,7 +54,7 @@ def _read(path: Path, report: Report) -> Model:
     unit, metres = declared_length(file)
     model = Model(
         format="IFC", schema=file.schema_identifier, writer=_writer(file), unit=unit, up="z",
-        metres_per_coordinate=Fraction(1), parts=[], nodes=tree.nodes,
+        metres_per_coordinate=metres_a_coordinate(file), parts=[], nodes=tree.nodes,
         local=np.broadcast_to(np.eye(4), (len(tree.nodes), 4, 4)), box=np.zeros((2, 3)),
         hidden=looks.hidden, place=map_place(file), detailed=True,
     )  # fmt: skip
