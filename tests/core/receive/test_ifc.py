@@ -252,6 +252,33 @@ class WithoutAProject(FolderCase):
         self.assertIn("unit-missing", [item.code for item in review(model)])
 
 
+class Torn(FolderCase):
+    """One thing is gone or means something else; the rest of the building is read."""
+
+    def test_what_hangs_on_what_is_gone_is_passed_over(self) -> None:
+        whole = {SHED: 13, HOUSE: 51}
+        for path, spoil, by, least in (
+            (SHED, r"#\d+=IFCSIUNIT\(.*?\);", "", 0.9),
+            (SHED, r"#\d+=IFCMEASUREWITHUNIT\(.*?\);", "", 0.9),
+            (SHED, r"#\d+=IFCUNITASSIGNMENT\(.*?\);", "", 0.9),
+            (SHED, r"#\d+=IFCREPRESENTATIONMAP\(.*?\);", "", 0),
+            (SHED, r"(=IFCSLAB\('[^']*',#\d+,'Slipway',\$,\$,#\d+,)#\d+", r"\1#1", 0.9),
+            (SHED, r"(=IFCMAPPEDITEM\()#\d+", r"\1#1", 0.9),
+            (HOUSE, r"#\d+=IFCPROJECTEDCRS\(.*?\);", "", 0.9),
+            (HOUSE, r"(=IFCPROJECT\(.*?)#\d+\);", r"\1#1);", 0.9),
+            (HOUSE, r"(=IFCMATERIALLAYERSET\(\(#\d+,#\d+,)#\d+", r"\1#1", 0.9),
+        ):
+            text, count = re.subn(spoil, by, path.read_text(), count=1 if by else 0)
+            with self.subTest(path.name, spoil=spoil):
+                self.assertGreater(count, 0)
+                torn = self.folder / "torn.ifc"
+                torn.write_text(text)
+                with Crew(1) as crew:
+                    model = receive_files([(torn.name, torn)], self.folder, crew, Ears())
+                review(model)
+                self.assertGreater(len(model.parts), least * whole[path])
+
+
 class Killed(FolderCase):
     """A product whose geometry brings the process down: the rest arrives, and it is named."""
 

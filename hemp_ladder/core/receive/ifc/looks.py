@@ -53,7 +53,7 @@ class Looks:
         if found is None:
             shape = self._ask(product, "Representation")
             given = self._ask(shape, "Representations") if shape else ()
-            found = tuple(item for item in given if self._is_body(item) and self._ask(item, "Items"))
+            found = tuple(item for item in given or () if self._is_body(item) and self._ask(item, "Items"))
             self._bodies[number] = found
         return found
 
@@ -92,33 +92,31 @@ _BODY = {"Body", "Facetation", "Body-FallBack"}
 
 def _assigned(representation: Any, depth: int = 0) -> Iterator[int]:
     yield representation.id()
-    for item in representation.Items or ():
+    for item in getattr(representation, "Items", None) or ():
         yield item.id()
-        if item.is_a("IfcMappedItem") and depth < 8:
-            yield from _assigned(item.MappingSource.MappedRepresentation, depth + 1)
+        mapped = item.MappingSource if item.is_a("IfcMappedItem") and depth < 8 else None
+        below = getattr(mapped, "MappedRepresentation", None)
+        if below is not None:
+            yield from _assigned(below, depth + 1)
 
 
 def _names(material: Any) -> Iterator[str]:
-    """Names of a single material, or of all in a set, a list or a usage of either."""
+    """Names of a single material, or of all in a set, a list or a usage of either. What is no material, as a damaged
+    file may have it, has none."""
     if material is None:
         return
     if material.is_a("IfcMaterial"):
         yield material.Name
-    elif material.is_a("IfcMaterialLayerSetUsage"):
-        yield from _names(material.ForLayerSet)
-    elif material.is_a("IfcMaterialProfileSetUsage"):
-        yield from _names(material.ForProfileSet)
-    elif material.is_a("IfcMaterialLayerSet"):
-        for layer in material.MaterialLayers:
-            yield from _names(layer.Material)
-    elif material.is_a("IfcMaterialProfileSet"):
-        for profile in material.MaterialProfiles:
-            yield from _names(profile.Material)
-    elif material.is_a("IfcMaterialConstituentSet"):
-        for constituent in material.MaterialConstituents or ():
-            yield from _names(constituent.Material)
-    elif material.is_a("IfcMaterialList"):
-        for item in material.Materials:
-            yield from _names(item)
-    elif hasattr(material, "Material"):
-        yield from _names(material.Material)
+        return
+    for name in (
+        "ForLayerSet",
+        "ForProfileSet",
+        "MaterialLayers",
+        "MaterialProfiles",
+        "MaterialConstituents",
+        "Materials",
+        "Material",
+    ):
+        below = getattr(material, name, None)
+        for one in below if isinstance(below, tuple) else (below,):
+            yield from _names(one)

@@ -16,7 +16,7 @@ _PREFIX = {
 def declared_length(file: Any) -> tuple[str | None, float | None]:
     """The code of the declared unit of length, and its metres; the code is None for a unit that has no name here."""
     for assignment in [*_of_projects(file), *file.by_type("IfcUnitAssignment")]:
-        for unit in assignment.Units or ():
+        for unit in getattr(assignment, "Units", None) or ():
             if unit.is_a("IfcNamedUnit") and unit.UnitType == "LENGTHUNIT":
                 metres = _metres(unit)
                 if metres:
@@ -34,17 +34,20 @@ def metres_a_coordinate(file: Any) -> Fraction:
 
 
 def _of_projects(file: Any) -> list[Any]:
-    return [project.UnitsInContext for project in file.by_type("IfcProject") if project.UnitsInContext]
+    units = [project.UnitsInContext for project in file.by_type("IfcProject")]
+    return [item for item in units if item is not None and item.is_a("IfcUnitAssignment")]
 
 
 def _metres(unit: Any, depth: int = 0) -> float | None:
+    if unit is None:
+        return None
     if unit.is_a("IfcSIUnit"):
         return 10.0 ** _PREFIX.get(unit.Prefix, 0) if unit.Name == "METRE" else None
     if unit.is_a("IfcConversionBasedUnit") and depth < 8:
         factor = unit.ConversionFactor
-        below = _metres(factor.UnitComponent, depth + 1)
-        value = factor.ValueComponent.wrappedValue
-        return float(value) * below if below else None
+        below = _metres(factor.UnitComponent, depth + 1) if factor is not None else None
+        value = factor.ValueComponent if below else None
+        return float(value.wrappedValue) * below if below and value is not None else None
     return None
 
 
@@ -65,18 +68,19 @@ def map_place(file: Any) -> MapPlace | None:
             continue
         for item in found:
             grid = item.TargetCRS
+            named = (grid.Name or "") if grid is not None else ""
             factor = _metres(grid.MapUnit) if getattr(grid, "MapUnit", None) else declared_length(file)[1]
             factor = factor or 1.0
             if name == "IfcRigidOperation":
                 first, second = (
                     float(getattr(item, key).wrappedValue) for key in ("FirstCoordinate", "SecondCoordinate")
                 )
-                return MapPlace(first * factor, second * factor, float(item.Height or 0) * factor, grid=grid.Name or "")
+                return MapPlace(first * factor, second * factor, float(item.Height or 0) * factor, grid=named)
             turn = 0.0
             if item.XAxisAbscissa is not None and item.XAxisOrdinate is not None:
                 turn = math.degrees(math.atan2(item.XAxisOrdinate, item.XAxisAbscissa))
             return MapPlace(
                 item.Eastings * factor, item.Northings * factor, item.OrthogonalHeight * factor,
-                turn, float(item.Scale or 1.0), grid.Name or "",
+                turn, float(item.Scale or 1.0), named,
             )  # fmt: skip
     return None

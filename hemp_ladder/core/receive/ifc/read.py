@@ -59,6 +59,7 @@ def _read(path: Path, report: Report) -> Model:
         hidden=looks.hidden, place=map_place(file), detailed=True,
     )  # fmt: skip
     report.outline(model)
+    _with_units(file)
     write_details(file, tree.products, looks.type_of, ask, report.details)
     report.stage("translating", 0)
     with_body = [item for item in tree.products if looks.bodies(item)]
@@ -78,6 +79,16 @@ def _read(path: Path, report: Report) -> Model:
         model.findings.append(finding("unit-odd", "IFC", message))
     _measure(model, bodies)
     return model
+
+
+def _with_units(file: Any) -> None:
+    """Give a project that lost its units the metre, without which the format library builds no shape: the numbers then
+    stay as they stand."""
+    for project in file.by_type("IfcProject"):
+        units = project.UnitsInContext
+        if units is None or not units.is_a("IfcUnitAssignment"):
+            metre = file.create_entity("IfcSIUnit", UnitType="LENGTHUNIT", Name="METRE")
+            project.UnitsInContext = file.create_entity("IfcUnitAssignment", Units=[metre])
 
 
 def _open(path: Path) -> Any:

@@ -22,8 +22,8 @@ def sick(products: Sequence[Any], skip: Collection[int], ask: Asker) -> dict[int
 
 def _shapes_of(product: Any) -> set[int]:
     """The shared shapes that a product is an instance of, by number."""
-    representation = product.Representation
-    items = [item for shape in representation.Representations for item in shape.Items] if representation else []
+    shapes = getattr(product.Representation, "Representations", None) or ()
+    items = [item for shape in shapes for item in getattr(shape, "Items", None) or ()]
     return {item.MappingSource.id() for item in items if item.is_a("IfcMappedItem") and item.MappingSource}
 
 
