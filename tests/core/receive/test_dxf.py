@@ -375,3 +375,24 @@ class Files(DxfCase):
         path.write_bytes(whole[:200])
         with self.assertRaises(UnreadableSource):
             read_kept(path)
+
+    def test_a_line_that_is_lost_doubled_or_spoiled_costs_one_thing(self) -> None:
+        whole = DRAWING.read_text().split("\n")
+        parts = len(read_kept(DRAWING)[0].parts)
+        path = self.folder / "spoiled.dxf"
+        header, circle = whole.index("$DIMTXT"), whole.index("CIRCLE")
+        layer = whole.index("LAYER", whole.index("TABLE"))
+        for name, lines in {
+            "a value of the header lost": [*whole[: header + 2], *whole[header + 3 :]],
+            "a variable doubled": [*whole[: header + 1], *whole[header:]],
+            "a variable without a name": [*whole[:header], "#1", *whole[header + 1 :]],
+            "a code of a circle lost": [*whole[: circle + 1], *whole[circle + 2 :]],
+            "words for a radius": [*whole[: circle + 9], "wide", *whole[circle + 10 :]],
+            "a code of a layer cut": [*whole[: layer + 3], "", *whole[layer + 4 :]],
+        }.items():
+            with self.subTest(name):
+                path.write_text("\n".join(lines))
+                model, _ = read_kept(path)
+                self.assertGreaterEqual(len(model.parts), parts - 2)  # one thing, in a block under two looks
+                (found,) = [item for item in model.findings if item.code == "recovered"]
+                self.assertIn("mended or lost", found.message)

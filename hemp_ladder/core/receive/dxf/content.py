@@ -77,7 +77,7 @@ class Collector:
         faces: dict[Look, list[list[tuple[float, float, float]]]] = defaultdict(list)
         for entity in entities:
             kind = entity.dxftype()
-            if entity.dxf.get("invisible", 0):
+            if entity.dxf.all_existing_dxf_attribs().get("invisible", 0):
                 self._noticed.hidden += 1
                 continue
             try:

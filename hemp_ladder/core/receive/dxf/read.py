@@ -42,6 +42,11 @@ def read_dxf(path: Path, report: Report) -> Model:
         report.stage("translating", 0)
         tree = _Tree(doc, report)
         tree.grow()
+        if found and not tree.nodes and not tree.noticed.leftovers.total():
+            raise UnreadableSource(
+                "The file begins like DXF, but it is damaged and nothing is left of what it drew.",
+                "Ask for it again, as DXF of 2000 or later.",
+            )
         report.preview(tree.sketch.preview())
     metres = INSUNITS.get(int(doc.header.get("$INSUNITS", 0) or 0))
     model = Model(
@@ -180,7 +185,6 @@ class _Tree:
         """Whether anything in a block is on layer 0 or has its insert's colour. What an insert in it hands down counts
         by the insert itself, which is one of the things in it."""
         if name not in self._plain:
-            self._plain[name] = any(
-                entity.dxf.get("layer", "0") == "0" or entity.dxf.get("color", 256) == 0 for entity in block
-            )
+            told = (entity.dxf.all_existing_dxf_attribs() for entity in block)
+            self._plain[name] = any(item.get("layer", "0") == "0" or item.get("color", 256) == 0 for item in told)
         return self._plain[name]
