@@ -1,8 +1,9 @@
 """A damaged text made whole enough for the library: what is in error left out, and no more than that; the end put on.
 
-Codes and values take turns on lines. Where a line is lost or doubled, all
-after it would change places; so what begins an entity is known by its look,
-a code of 0 and a name after it, wherever it stands.
+Codes and values take turns on lines, and code 0 begins an entity. Where a
+line is lost or doubled, all after it changes places; then what begins an
+entity is known by its look, a code of 0 and a name after it, wherever it
+stands.
 """
 
 import re
@@ -20,8 +21,8 @@ _NEEDED = (b"$ACADVER", b"$DWGCODEPAGE", b"$INSUNITS", b"$MEASUREMENT")
 _FRAME = {b"SECTION", b"ENDSEC", b"TABLE", b"ENDTAB", b"BLOCK", b"ENDBLK", b"EOF"}
 
 
-def mended(path: Path, copy: Path) -> list[str]:
-    """Write a copy that can be read, and tell what was left out of it, in words.
+def mended(path: Path, copy: Path, by_look: bool = False) -> list[str]:
+    """Write a copy that can be read, and tell what was left out of it, in words. `by_look` where lines were lost.
 
     The last entity of a file that stops before its end is cut, so it is left out.
     """
@@ -29,20 +30,20 @@ def mended(path: Path, copy: Path) -> list[str]:
     whole = any(line.strip() == b"EOF" for line in lines[-4:])
     lost: list[str] = []
     with copy.open("wb") as out:
-        entities = list(_entities(lines))
+        entities = list(_entities(lines, by_look))
         for number, (start, stop) in enumerate(entities):
             entity = lines[start:stop]
             kind = entity[1].strip() if len(entity) > 1 else b""
             if not whole and number == len(entities) - 1 and number:
                 break
             wrong = _wrong(entity)
-            if wrong is None:
+            if wrong is None or (not by_look and kind in (b"SECTION", b"ENDSEC", b"EOF")):
                 out.writelines(entity)
                 continue
-            if kind == b"SECTION" and b"HEADER" in (line.strip() for line in entity[2:5]):
+            if by_look and kind == b"SECTION" and b"HEADER" in (line.strip() for line in entity[2:5]):
                 out.writelines(_header(entity))
                 lost.append(f"the header, which {wrong}")
-            elif kind in _FRAME:
+            elif by_look and kind in _FRAME:
                 out.writelines(_sound(entity))
             else:
                 lost.append(f"{kind.decode('latin-1')[:20]} at line {start + 1:,}, which {wrong}")
@@ -51,10 +52,10 @@ def mended(path: Path, copy: Path) -> list[str]:
     return lost
 
 
-def _entities(lines: list[bytes]) -> Iterator[tuple[int, int]]:
+def _entities(lines: list[bytes], by_look: bool) -> Iterator[tuple[int, int]]:
     start = 0
-    for i in range(1, len(lines) - 1):
-        if lines[i].strip() == b"0" and _NAME.match(lines[i + 1].strip()):
+    for i in range(1, len(lines) - 1) if by_look else range(2, len(lines) - 1, 2):
+        if lines[i].strip() == b"0" and (not by_look or _NAME.match(lines[i + 1].strip())):
             yield start, i
             start = i
     yield start, len(lines)

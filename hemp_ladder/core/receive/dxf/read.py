@@ -42,11 +42,6 @@ def read_dxf(path: Path, report: Report) -> Model:
         report.stage("translating", 0)
         tree = _Tree(doc, report)
         tree.grow()
-        if found and not tree.nodes and not tree.noticed.leftovers.total():
-            raise UnreadableSource(
-                "The file begins like DXF, but it is damaged and nothing is left of what it drew.",
-                "Ask for it again, as DXF of 2000 or later.",
-            )
         report.preview(tree.sketch.preview())
     metres = INSUNITS.get(int(doc.header.get("$INSUNITS", 0) or 0))
     model = Model(
@@ -94,17 +89,29 @@ def _open(path: Path) -> tuple[Any, list[Finding]]:
 
 def _recovered(path: Path) -> tuple[Any, list[str]]:
     """The document put in order, and what was mended or lost, in words."""
-    try:
-        with tempfile.TemporaryDirectory() as folder:
-            copy = Path(folder) / "mended.dxf"
-            lost = mended(path, copy)
-            doc, auditor = recover.readfile(copy, errors="ignore")
-    except Exception as error:
-        raise UnreadableSource(
-            f"The file begins like DXF, but it cannot be put in order: {clip(str(error), 150) or type(error).__name__}.",
-            "It was damaged on its way or badly written. Ask for it again, as DXF of 2000 or later.",
-        ) from error
-    return doc, [*lost, *(clip(item.message, 80) for item in [*auditor.errors, *auditor.fixes])]
+    found: list[tuple[int, Any, list[str]]] = []
+    wrong: Exception = ValueError()
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / "mended.dxf"
+        for by_look in (False, True):
+            try:
+                lost = mended(path, copy, by_look)
+                doc, auditor = recover.readfile(copy, errors="ignore")
+            except Exception as error:  # the library raises what it likes
+                wrong = error
+                continue
+            told = [*lost, *(clip(item.message, 80) for item in [*auditor.errors, *auditor.fixes])]
+            saved = sum(map(len, doc.blocks))
+            if saved or not by_look:
+                found.append((saved, doc, told))
+    if found:
+        # Whichever way saves more; of equals the one that changes less.
+        _, doc, told = max(found, key=lambda item: item[0])
+        return doc, told
+    raise UnreadableSource(
+        f"The file begins like DXF, but it cannot be put in order: {clip(str(wrong), 150) or type(wrong).__name__}.",
+        "It was damaged on its way or badly written. Ask for it again, as DXF of 2000 or later.",
+    ) from wrong
 
 
 _CUT = finding(
