@@ -143,14 +143,12 @@ def _references(path: Path) -> list[str]:
 
 def _cut_down(path: Path, reference: str, bare: str) -> None:
     """Rewrite a reference to its bare name in a copy: the reader follows what it finds."""
-
-    def cut(match: re.Match[bytes]) -> bytes:
-        told = match[1].decode("latin-1")
-        if unescape(told).strip() != reference:
-            return match[0]
-        return match[0][: match.start(1) - match.start()] + escape(bare).encode("ascii") + b"'"
-
-    data = _DOCUMENT.sub(cut, path.read_bytes())
+    data = path.read_bytes()
+    short = escape(bare).encode("ascii")
+    # Other entities than the one that names it may say it as well.
+    for raw in set(_DOCUMENT.findall(data)):
+        if unescape(raw.decode("latin-1")).strip() == reference:
+            data = data.replace(b"'%b'" % raw, b"'%b'" % short)
     path.unlink()
     path.write_bytes(data)
 
