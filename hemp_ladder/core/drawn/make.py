@@ -48,17 +48,13 @@ class _Flat:
     thin: tuple[tuple[float, float, float], ...] = ()
 
 
-def make_solid(data: bytes, solid: Solid, others: Sequence[bytes], chord: float, angle: float) -> Mesh:
-    """Mesh a drawn part within `chord` (source coordinates) and `angle` (radians); it stands along Z.
+def make_solids(jobs: Sequence[Job]) -> list[Mesh]:
+    """Mesh drawn parts, each within its `chord` (source coordinates) and `angle` (radians); they stand along Z.
 
     A shape without height is a flat sheet that faces up. Walls that are
-    curved are shaded round, corners stay sharp.
+    curved are shaded round, corners stay sharp. Areas are made one by one,
+    walls all at once, which is most of the work for small shapes.
     """
-    return make_solids([Job(data, solid, others, chord, angle)])[0]
-
-
-def make_solids(jobs: Sequence[Job]) -> list[Mesh]:
-    """Mesh many: areas one by one, walls all at once, which is most of the work for small shapes."""
     with without_collector():
         return _made(jobs)
 

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from hemp_ladder.core.drawn.curves import circle, polyline
-from hemp_ladder.core.drawn.make import Job, make_solid, make_solids
+from hemp_ladder.core.drawn.make import Job, make_solids
 from hemp_ladder.core.drawn.shape import Area, Shape, Stroke, read_drawn, write_drawn
 from hemp_ladder.core.drawn.solid import Other, Solid
 from hemp_ladder.core.mesh import Mesh
@@ -21,7 +21,7 @@ def mesh(
     shape: Shape, besides: list[Shape] | None = None, chord: float = 1e-4, angle: float = 0.05, **solid: Any
 ) -> Mesh:
     data = [write_drawn(item) for item in besides or []]
-    return make_solid(write_drawn(shape), Solid(**{"height": 2.0, **solid}), data, chord, angle)
+    return make_solids([Job(write_drawn(shape), Solid(**{"height": 2.0, **solid}), data, chord, angle)])[0]
 
 
 def area(shape: Shape, besides: list[Shape] | None = None, **solid: Any) -> float:
@@ -165,7 +165,7 @@ class Prisms(unittest.TestCase):
         ]
         jobs = [Job(write_drawn(shape), Solid(height=h), [], 0.01, 0.3) for shape in shapes for h in (0.0, 3.0)]
         for job, made in zip(jobs, make_solids(jobs), strict=True):
-            alone = make_solid(job.data, job.solid, [], job.chord, job.angle)
+            alone = make_solids([job])[0]
             np.testing.assert_array_equal(made.triangles, alone.triangles)
             np.testing.assert_array_equal(made.positions, alone.positions)
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from hemp_ladder.core.drawn.make import make_solid
+from hemp_ladder.core.drawn.make import Job, make_solids
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.fit import FitSettings, SourceFit, climb_fit
@@ -44,7 +44,8 @@ class SvgCase(FolderCase):
         return found
 
     def areas(self, model: Model, kept: Any) -> dict[str, float]:
-        return {p.ref: make_solid(kept.shapes[p.key], Solid(height=1.0), [], 1e-3, 0.1).volume() for p in model.parts}
+        made = make_solids([Job(kept.shapes[p.key], Solid(height=1.0), [], 1e-3, 0.1) for p in model.parts])
+        return {part.ref: mesh.volume() for part, mesh in zip(model.parts, made, strict=True)}
 
 
 class Size(SvgCase):

@@ -8,6 +8,7 @@ stands.
 
 import re
 from collections.abc import Iterator
+from itertools import islice
 from pathlib import Path
 
 #: Group codes whose values are real numbers, and those whose are whole ones (DXF reference, "Group Code Value Types").
@@ -42,14 +43,18 @@ def mended(path: Path, copy: Path, by_look: bool = False) -> list[str]:
                 continue
             if by_look and kind == b"SECTION" and b"HEADER" in (line.strip() for line in entity[2:5]):
                 out.writelines(_header(entity))
-                lost.append(f"the header, which {wrong}")
             elif by_look and kind in _FRAME:
                 out.writelines(_sound(entity))
-            else:
-                lost.append(f"{kind.decode('latin-1')[:20]} at line {start + 1:,}, which {wrong}")
+            lost.append(f"{kind.decode('latin-1')[:20]} at line {start + 1:,}, which {wrong}")
         if not whole:
             out.write(b"  0\nENDSEC\n  0\nEOF\n")
     return lost
+
+
+def out_of_step(path: Path) -> bool:
+    """Whether anything stands for a group code that is none: a line was lost, or doubled, or a code spoiled."""
+    with path.open("rb") as file:
+        return any(line.strip() and not line.strip().lstrip(b"-").isdigit() for line in islice(file, 0, None, 2))
 
 
 def _entities(lines: list[bytes], by_look: bool) -> Iterator[tuple[int, int]]:

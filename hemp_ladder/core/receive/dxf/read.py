@@ -17,7 +17,7 @@ from hemp_ladder.core.model import Model, Node
 from hemp_ladder.core.receive.boxes import whole_box
 from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
-from hemp_ladder.core.receive.dxf.mend import mended
+from hemp_ladder.core.receive.dxf.mend import mended, out_of_step
 from hemp_ladder.core.receive.dxf.notices import Noticed, notices
 from hemp_ladder.core.receive.dxf.units import INSUNITS, code_of
 from hemp_ladder.core.receive.report import Report
@@ -94,6 +94,8 @@ def _recovered(path: Path) -> tuple[Any, list[str]]:
     with tempfile.TemporaryDirectory() as folder:
         copy = Path(folder) / "mended.dxf"
         for by_look in (False, True):
+            if by_look and found and not out_of_step(path):
+                break  # it takes as long again, and would find the same
             try:
                 lost = mended(path, copy, by_look)
                 doc, auditor = recover.readfile(copy, errors="ignore")
