@@ -7,8 +7,8 @@ from pathlib import Path
 from hemp_ladder.core.climb import climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.work.children import Crew
-from hemp_ladder.work.receiving import Ears, receive_files
-from hemp_ladder.work.shelf import MemoryShelf
+from hemp_ladder.work.meshing.shelf import MemoryShelf
+from hemp_ladder.work.receiving.reading import Ears, receive_files
 
 
 def climbs(path: Path) -> tuple[float, float, float, int]:

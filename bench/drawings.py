@@ -59,25 +59,28 @@ def _layer() -> Iterator[tuple[str, float]]:
     from hemp_ladder.core.drawn.curves import circle, polyline
     from hemp_ladder.core.drawn.shape import Shape, write_drawn
     from hemp_ladder.core.drawn.solid import Solid
-    from hemp_ladder.core.facet import MeshRequest
+    from hemp_ladder.core.drawn.step import Solidify
+    from hemp_ladder.core.steps import Chain
     from hemp_ladder.work.children import Crew
-    from hemp_ladder.work.shelf import make_meshes
+    from hemp_ladder.work.meshing.shelf import Maker
 
     shapes = {}
     for k in range(1000):
         path = circle(0, 0, 5 + k / 100) if k % 2 else polyline([(0, 0), (20 + k / 100, 0), (20, 8), (0, 8)], True)
         shapes[str(k)] = write_drawn(Shape((path,)))
 
-    def requests(solid: Solid) -> list[MeshRequest]:
-        return [MeshRequest(key, key, 0.05, 0.35, 1, None, solid) for key in shapes]
+    def chains(solid: Solid) -> list[Chain]:
+        step = Solidify(chord=0.05, angle=0.35, solid=solid)
+        return [Chain(key, 1, step) for key in shapes]
 
     with Crew(2) as crew:
-        make_meshes(requests(Solid(height=1.0)), shapes.__getitem__, crew, lambda request, mesh: None)
+        maker = Maker(crew, shapes.__getitem__, lambda chain, made: None, lambda chain, why: None)
+        maker.make(chains(Solid(height=1.0)))
         for name, solid in (("a height", Solid(height=2.0)), ("a wall", Solid(height=2.0, wall=1.0))):
             times = []
             for _ in range(3):
                 began = time.monotonic()
-                make_meshes(requests(solid), shapes.__getitem__, crew, lambda request, mesh: None)
+                maker.make(chains(solid))
                 times.append(time.monotonic() - began)
             yield name, sorted(times)[1]
 

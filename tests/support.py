@@ -11,7 +11,7 @@ import tempfile
 import time
 import unittest
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -48,6 +48,23 @@ def read_kept(path: Path) -> tuple[Any, Any]:
 
     kept = Kept()
     return reader_of(path)(path, kept), kept
+
+
+class FollowedHere:
+    """A shelf that follows chains in this process, from bodies by key, and keeps what it made."""
+
+    def __init__(self, bodies: Mapping[str, bytes]) -> None:
+        self.bodies = bodies
+        self.kept: dict[str, Any] = {}
+
+    def meshes(self, chains: Sequence[Any]) -> Any:
+        from hemp_ladder.core.climb import Made
+        from hemp_ladder.core.making import Order, make
+
+        missing = [chain for chain in chains if chain.key not in self.kept]
+        for made in make([Order(chain, [self.bodies[key] for key in chain.bodies]) for chain in missing]):
+            self.kept.update(made)
+        return Made(self.kept)
 
 
 def write_step(shape: Any, path: Path, unit: str = "MM") -> Path:

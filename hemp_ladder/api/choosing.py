@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session
 from hemp_ladder.api.overview import planned
 from hemp_ladder.api.result import mesh_rows
 from hemp_ladder.api.views import PlanView, TallyView
-from hemp_ladder.core.receive.take import chosen, plan_corners
-from hemp_ladder.core.receive.tally import tally
+from hemp_ladder.core.choose.take import chosen, plan_corners
+from hemp_ladder.core.choose.tally import tally
 from hemp_ladder.store import model_blob
 from hemp_ladder.work.actions import decisions_of, job_of, models_of, sources_of
 
@@ -22,9 +22,9 @@ def tallies(session: Session, job_id: int) -> list[TallyView]:
     rows = mesh_rows(session, now)
     joined = model_blob.load_joined(models)
     known = {
-        i: rows[r.key].triangles
-        for i, r in enumerate(now.requests[: len(joined.parts)])
-        if r is not None and r.key in rows
+        i: rows[chain.key].figures.triangles
+        for i, chain in enumerate(now.chains[: len(joined.parts)])
+        if chain is not None and chain.key in rows
     }
     return [TallyView.model_validate(item, from_attributes=True) for item in tally(joined, now.taken.rows, known)]
 

@@ -11,6 +11,7 @@ from hemp_ladder.api.result import mesh_rows
 from hemp_ladder.api.views import OutlinesView, OutlineView, ThinView
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.drawn.curves import Points
+from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.store import model_blob
 from hemp_ladder.work.actions import Models, decisions_of, job_of, models_of, sources_of
 
@@ -95,11 +96,11 @@ def _thin(session: Session, now: Plan) -> Iterator[ThinView]:
     world = now.fitted.placements()
     for row in now.taken.rows:
         part = int(now.model.columns.part[row])
-        request = now.requests[part]
-        mesh = rows.get(request.key) if request and request.solid else None
-        if mesh is None or not mesh.thin:
+        chain = now.chains[part]
+        mesh = rows.get(chain.key) if chain and isinstance(chain.first, Solidify) else None
+        if mesh is None or not mesh.told["thin"]:
             continue
         matrix = world[now.model.columns.node[row]]
-        for x, y, width in mesh.thin:
+        for x, y, width in mesh.figures.thin:
             spot = matrix[:2, :2] @ [x, y] + matrix[:2, 3]
             yield ThinView(x=spot[0], y=spot[1], width=width * float(now.fitted.scale_of(part)), part=part)

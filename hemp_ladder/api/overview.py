@@ -1,16 +1,17 @@
 """Jobs as the bench shows them, but for their structure and their triangles."""
 
 import time
+from collections.abc import Mapping
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.views import (
     ClimbView,
-    CustomView,
     DeliveryView,
     FindingView,
+    FormatView,
     HistoryLine,
     JobLine,
     JobView,
@@ -22,17 +23,19 @@ from hemp_ladder.api.views import (
 )  # fmt: skip
 from hemp_ladder.core.climb import Plan, plan
 from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.drawn.resolve import Role
+from hemp_ladder.core.errors import LadderError
 from hemp_ladder.core.facet import PURPOSES, Absolute
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.join import Joined, Piece
 from hemp_ladder.core.keys import joined_key
+from hemp_ladder.core.material import Material
 from hemp_ladder.core.offers import is_settled
-from hemp_ladder.core.ship.settings import CUSTOMS
-from hemp_ladder.core.sort.library import LIBRARY, Material
-from hemp_ladder.store import model_blob
-from hemp_ladder.store.database import among
+from hemp_ladder.core.ship.formats import FORMATS
+from hemp_ladder.core.sort.library import LIBRARY
+from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.recent import recent
-from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job, MeshRow
+from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job
 from hemp_ladder.work.actions import (
     Models,
     Received,
@@ -107,6 +110,7 @@ def _sources(session: Session, received: list[Received], models: Models, decisio
         .order_by(FindingRow.id)
     ).all()
     joined = model_blob.load_joined(models) if models else None
+    roles = _roles(models, decisions) if rows and joined else {}
     views = []
     for item in received:
         newest = item.newest
@@ -116,15 +120,24 @@ def _sources(session: Session, received: list[Received], models: Models, decisio
             SourceView(
                 ref=item.source.ref, name=item.source.name, revision=newest.id, files=newest.files,
                 state=newest.state, stage=newest.stage, count=newest.count, facts=newest.facts,
-                findings=[_finding(row, item.source.ref, piece, joined, decisions) for row in mine],
+                findings=[_finding(row, item.source.ref, piece, joined, decisions, roles) for row in mine],
             )
         )  # fmt: skip
     return views
 
 
+def _roles(models: Models, decisions: Decisions) -> Mapping[int, Role]:
+    """The part each drawn part plays; none where the decisions make no sense."""
+    try:
+        return planned(models, decisions).taken.shaped.roles
+    except LadderError:
+        return {}
+
+
 def _finding(
-    row: FindingRow, ref: str, piece: Piece | None, joined: Joined | None, decisions: Decisions
-) -> FindingView:
+    row: FindingRow, ref: str, piece: Piece | None, joined: Joined | None, decisions: Decisions,
+    roles: Mapping[int, Role],
+) -> FindingView:  # fmt: skip
     """A finding about a source with its parts' places in the whole job."""
     first = piece.parts.start if piece else 0
     found = Finding.from_dict(
@@ -134,14 +147,14 @@ def _finding(
             "offers": row.offers,
         }
     )  # fmt: skip
-    return finding_view(found, joined, decisions)
+    return finding_view(found, joined, decisions, roles)
 
 
-def finding_view(found: Finding, joined: Joined | None, decisions: Decisions) -> FindingView:
+def finding_view(found: Finding, joined: Joined | None, decisions: Decisions, roles: Mapping[int, Role]) -> FindingView:
     settled = (
         joined is not None
         and (bool(found.offers) or found.code == "outlines-wait")
-        and is_settled(joined, decisions, found)
+        and is_settled(joined, decisions, found, roles)
     )
     return FindingView.model_validate({**found.as_dict(), "settled": settled})
 
@@ -159,15 +172,19 @@ def delivery_view(row: DeliveryRow, job: Job, models: Models) -> DeliveryView:
 def _climb(session: Session, job: Job, models: Models, decisions: Decisions) -> ClimbView:
     if not models:
         return ClimbView(state="none", done=0, total=0)
-    wanted = {r.key for r in planned(models, decisions).requests if r is not None}
-    there = session.scalar(select(func.count()).select_from(MeshRow).where(among(MeshRow.key, wanted))) or 0
-    if there == len(wanted):
-        return ClimbView(state="done", done=there, total=there)
+    try:
+        wanted = {chain.key for chain in planned(models, decisions).chains if chain is not None}
+    except LadderError as error:
+        return ClimbView(state="failed", done=0, total=0, message=f"{error.message} {error.remedy}".strip())
+    there, failed = len(meshes.packs_of(session, wanted)), len(meshes.failures_of(session, wanted))
+    if there + failed >= len(wanted):
+        return ClimbView(state="done", done=there, total=len(wanted), failed=failed)
     row = session.scalars(
         select(ClimbRow).where(ClimbRow.decisions_id == job.head_id).order_by(ClimbRow.id.desc()).limit(1)
     ).first()
-    state: Any = "cancelled" if row is not None and row.state == "cancelled" else "working"
-    return ClimbView(state=state, done=there, total=len(wanted))
+    state: Any = row.state if row is not None and row.state in ("cancelled", "failed") else "working"
+    message = row.message if row is not None else ""
+    return ClimbView(state=state, done=there, total=len(wanted), failed=failed, message=message)
 
 
 def planned(models: Models, decisions: Decisions) -> Plan:
@@ -209,5 +226,16 @@ def library() -> LibraryView:
             for id_, purpose in PURPOSES.items()
             if isinstance(purpose.chord, Absolute)
         ],
-        customs={form: CustomView(unit=unit, up=up, group=group) for form, (unit, up, group) in CUSTOMS.items()},
+        formats=[
+            FormatView(
+                code=item.code,
+                name=item.name,
+                unit=item.unit,
+                up=item.up,
+                group=item.group,
+                carries=sorted(item.carries),
+                one_mesh=item.one_mesh,
+            )
+            for item in FORMATS.values()
+        ],
     )

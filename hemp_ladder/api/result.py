@@ -1,10 +1,10 @@
 """The decisions in force, worked out over whatever meshes are there."""
 
 from collections import Counter
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.overview import finding_view, material_view, planned
@@ -13,11 +13,11 @@ from hemp_ladder.api.views import DrawnView, DressView, FittedView, PartResult, 
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet.review import review_meshes
+from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.fit import moved_box
 from hemp_ladder.core.keys import joined_key
-from hemp_ladder.core.sort.library import find
-from hemp_ladder.store import model_blob
-from hemp_ladder.store.database import among
+from hemp_ladder.core.material import UNDECIDED
+from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.tables import DecisionsRow, MeshRow
 from hemp_ladder.work.actions import Models, decisions_of, job_of, models_of, sources_of
 
@@ -30,13 +30,18 @@ def result(session: Session, job_id: int) -> ResultView:
     row, decisions = decisions_of(session, job_of(session, job_id))
     models = models_of(sources_of(session, job_id), outlines=True)
     now = planned(models, decisions)
-    meshes = mesh_rows(session, now)
+    there = mesh_rows(session, now)
+    failed = meshes.failures_of(session, {chain.key for chain in now.chains if chain is not None})
     before = _before(session, row, models, now)
-    parts = [_part_result(index, decisions, now, meshes, before.get(index)) for index in range(len(now.model.parts))]
+    figures = {key: mesh.figures for key, mesh in there.items()}
+    parts = [
+        _part_result(index, decisions, now, there, figures, failed, before.get(index))
+        for index in range(len(now.model.parts))
+    ]
     times = np.bincount(now.sorted.parts, minlength=len(parts)).tolist()
     box = now.taken.box()
     joined = model_blob.load_joined(models)
-    noticed = review_meshes(now.fitted, now.requests, now.flipped, meshes, times)
+    noticed = review_meshes(now.fitted, now.chains, now.flipped, figures, times, failed)
     used = [(part, count) for part, count in zip(parts, times, strict=True) if count and part.triangles is not None]
     unique = {part.mesh: part for part, _ in used}.values()
     cut_nodes = [i for i, node in enumerate(now.model.nodes) if node.part >= len(joined.parts)]
@@ -51,7 +56,8 @@ def result(session: Session, job_id: int) -> ResultView:
             for d in now.sorted.dresses
         ],
         dress_of=now.sorted.dress_of.tolist(), layers=now.sorted.layers, layer_of=now.sorted.layer_of.tolist(),
-        materials=[material_view(find(id_)) for id_ in now.sorted.materials()],
+        materials=[material_view(now.sorted.palette[id_]) for id_ in now.sorted.materials()],
+        palette=[material_view(item) for item in now.sorted.palette.values() if item is not UNDECIDED],
         drawn=_drawn(now),
         triangles=sum((part.triangles or 0) * count for part, count in used),
         vertices=sum((part.vertices or 0) * count for part, count in used),
@@ -59,10 +65,11 @@ def result(session: Session, job_id: int) -> ResultView:
         loose_parts=now.sorted.loose_parts(),
         inside_out=sum(1 for p, _ in used if p.watertight and p.inside_out != p.flipped),
         open_parts=sum(1 for p, _ in used if not p.watertight),
-        failed_parts=sum(1 for p, _ in used if p.failed_faces),
+        failed_parts=sum(1 for p, count in zip(parts, times, strict=True) if count and (p.failed_faces or p.failure)),
+        effects=_effects(now, figures, times),
         off_by=max((p.off_by or 0.0 for p, _ in used), default=0.0),
         glb_bytes=sum(_VERTEX_BYTES * (p.vertices or 0) + _TRIANGLE_BYTES * (p.triangles or 0) for p in unique),
-        findings=[finding_view(item, now.model, decisions) for item in noticed],
+        findings=[finding_view(item, now.model, decisions, now.taken.shaped.roles) for item in noticed],
     )  # fmt: skip
 
 
@@ -91,9 +98,18 @@ def _sources(now: Plan) -> list[FittedView]:
 
 
 def mesh_rows(session: Session, now: Plan) -> dict[str, MeshRow]:
-    """Figures of the meshes of a plan that are there, by key."""
-    keys = {r.key for r in now.requests if r is not None}
-    return {mesh.key: mesh for mesh in session.scalars(select(MeshRow).where(among(MeshRow.key, keys)))}
+    """The meshes of a plan that are there, by key."""
+    return meshes.rows_of(session, {chain.key for chain in now.chains if chain is not None})
+
+
+def _effects(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) -> dict[str, float]:
+    """What each operation did, over all placements that entered."""
+    total: dict[str, float] = {}
+    for chain, count in zip(now.chains, times, strict=True):
+        known = figures.get(chain.key) if chain is not None and count else None
+        for name, effect in known.effects.items() if known else ():
+            total[name] = total.get(name, 0.0) + effect * count
+    return total
 
 
 def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> dict[int, MeshRow]:
@@ -104,7 +120,7 @@ def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> d
             break
         earlier = session.get_one(DecisionsRow, at)
         then = planned(models, Decisions.model_validate(earlier.document))
-        pairs = list(enumerate(zip(then.requests, now.requests, strict=False)))
+        pairs = list(enumerate(zip(then.chains, now.chains, strict=False)))
         other = {i: old.key for i, (old, new) in pairs if old is not None and new is not None}
         if any(new is not None and other.get(i, new.key) != new.key for i, (_, new) in pairs):
             rows = mesh_rows(session, then)
@@ -115,27 +131,30 @@ def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> d
 
 
 def _triangles(before: dict[int, MeshRow], times: list[int], parts: list[PartResult]) -> int:
-    known = {i: row.triangles for i, row in before.items()}
+    known = {i: row.figures.triangles for i, row in before.items()}
     return sum(count * (known.get(i, parts[i].triangles) or 0) for i, count in enumerate(times))
 
 
 def _part_result(
-    index: int, decisions: Decisions, now: Plan, meshes: dict[str, MeshRow], before: MeshRow | None
-) -> PartResult:
-    part, request = now.model.parts[index], now.requests[index]
-    mesh = meshes.get(request.key) if request else None
+    index: int, decisions: Decisions, now: Plan, there: Mapping[str, MeshRow], figures: Mapping[str, Figures],
+    failed: Mapping[str, str], before: MeshRow | None,
+) -> PartResult:  # fmt: skip
+    part, chain = now.model.parts[index], now.chains[index]
+    known = figures.get(chain.key) if chain else None
     scale = float(now.fitted.scale_of(index))
+    chord, angle = (chain.first.fineness if chain else None) or (0.0, 0.0)
     values: dict[str, Any] = {}
-    if mesh is not None:
+    if chain and known is not None:
         values = {
-            "pack": mesh.pack if mesh.triangles else None, "triangles": mesh.triangles, "vertices": mesh.vertices,
-            "off_by": mesh.off_by * scale, "watertight": mesh.watertight, "inside_out": mesh.inside_out,
-            "failed_faces": mesh.failed_faces,
+            "pack": there[chain.key].pack if known.triangles else None, "triangles": known.triangles,
+            "vertices": known.vertices, "off_by": known.off_by * scale, "watertight": known.watertight,
+            "inside_out": known.inside_out, "failed_faces": len(known.failed),
         }  # fmt: skip
     return PartResult(
-        mesh=request.key if request else None,
-        mesh_before=before.key if before else None, pack_before=before.pack if before and before.triangles else None,
-        chord=request.chord * scale if request else 0.0,
-        degrees=float(np.degrees(request.angle)) if request else 0.0,
-        own=part.decided_as in decisions.facet.parts, flipped=now.flipped[index], **values,
+        mesh=chain.key if chain else None,
+        mesh_before=before.key if before else None,
+        pack_before=before.pack if before and before.told["triangles"] else None,
+        chord=chord * scale, degrees=float(np.degrees(angle)),
+        own=part.decided_as in decisions.facet.parts, mended=part.decided_as in decisions.mend.parts,
+        failure=failed.get(chain.key) if chain else None, flipped=now.flipped[index], **values,
     )  # fmt: skip

@@ -15,6 +15,7 @@ from hemp_ladder.api.views import (
     StructureView,
     TagsView,
 )  # fmt: skip
+from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.join import Joined
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.model import DETAILS_BLOCK, Part
@@ -64,7 +65,7 @@ def _world(model: Joined) -> str:
 def part_view(part: Part, times: int) -> PartView:
     return PartView(
         ref=part.ref, name=part.name, layer=part.layer, colour=part.colour.hex if part.colour else None,
-        faces=part.faces, curves=part.curves, times=times,
+        surface=part.body.has_surface, curves=part.body.curves if isinstance(part.body, Exact) else 0, times=times,
     )  # fmt: skip
 
 

@@ -5,11 +5,11 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.resolve import Role
 from hemp_ladder.core.fit.settings import Axis
-from hemp_ladder.core.receive.settings import TakeBy
-from hemp_ladder.core.ship.settings import Group
+from hemp_ladder.core.ship.format import Group
 
 
 class FileIn(BaseModel):
@@ -125,11 +125,13 @@ class DeliveryView(BaseModel):
 
 
 class ClimbView(BaseModel):
-    """Meshes wanted by the decisions in force, and how many are there."""
+    """Meshes wanted by the decisions in force, how many are there, and how many could not be made."""
 
-    state: Literal["none", "working", "done", "cancelled"]
+    state: Literal["none", "working", "done", "cancelled", "failed"]
     done: int
     total: int
+    failed: int = 0
+    message: str = Field("", description="why it failed, or what of the decisions makes no sense")
 
 
 class HistoryLine(BaseModel):
@@ -168,7 +170,7 @@ class PartView(BaseModel):
     name: str
     layer: str | None
     colour: str | None
-    faces: int
+    surface: bool = Field(description="there is, or by decision can be, something to mesh")
     curves: int
     times: int
 
@@ -317,10 +319,12 @@ class PartResult(BaseModel):
     chord: float
     degrees: float
     own: bool
+    mended: bool = Field(description="Mend does something else with it than with the rest")
     off_by: float | None = None
     watertight: bool | None = None
     inside_out: bool | None = None
     failed_faces: int | None = None
+    failure: str | None = Field(None, description="why it could not be made")
     flipped: bool
 
 
@@ -343,20 +347,24 @@ class PurposeView(BaseModel):
     degrees: float
 
 
-class CustomView(BaseModel):
-    """How files of a format are read when nobody says otherwise."""
+class FormatView(BaseModel):
+    """A format out, and how its files are read when nobody says otherwise."""
 
+    code: str
+    name: str
     unit: str
     up: Axis
     group: Group
+    carries: list[str] = Field(description="what its files hold: instances, objects, materials, normals, uv, colours")
+    one_mesh: bool = Field(description="a file holds one mesh: what stays apart goes into files of its own")
 
 
 class LibraryView(BaseModel):
-    """What is the same for every job: materials, purposes, and the customs of each format."""
+    """What is the same for every job: materials, purposes, and the formats out."""
 
     materials: list[MaterialView]
     purposes: list[PurposeView]
-    customs: dict[str, CustomView]
+    formats: list[FormatView]
 
 
 class DressView(BaseModel):
@@ -399,7 +407,8 @@ class ResultView(BaseModel):
     dress_of: list[int]
     layers: list[str | None]
     layer_of: list[int]
-    materials: list[MaterialView]
+    materials: list[MaterialView] = Field(description="in use")
+    palette: list[MaterialView] = Field(description="every material that a rule may give")
     drawn: DrawnView
     triangles: int
     vertices: int
@@ -408,6 +417,7 @@ class ResultView(BaseModel):
     inside_out: int
     open_parts: int
     failed_parts: int
+    effects: dict[str, float] = Field(description="by operation, what it did over all placements that entered")
     off_by: float
     glb_bytes: int
     findings: list[FindingView] = Field(

@@ -16,16 +16,22 @@ from pydantic import ValidationError
 from hemp_ladder.cli.settings import decided, with_units, with_width
 from hemp_ladder.cli.sources import own_units, receive_all
 from hemp_ladder.cli.telling import describe, tell
+from hemp_ladder.core.choose.nothing import why_nothing
+from hemp_ladder.core.choose.take import climb_take
 from hemp_ladder.core.climb import Result, climb
+from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
-from hemp_ladder.core.findings import Finding
-from hemp_ladder.core.join import join
+from hemp_ladder.core.findings import Finding, finding
+from hemp_ladder.core.fit import climb_fit
+from hemp_ladder.core.join import Joined, join
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.operations import OPERATIONS
 from hemp_ladder.core.receive.review import review
+from hemp_ladder.core.ship.formats import FORMATS, format_of
 from hemp_ladder.core.units import UNITS, Unit, unit
 from hemp_ladder.work.children import Crew
-from hemp_ladder.work.receiving import SourceRefused
-from hemp_ladder.work.shelf import MemoryShelf
+from hemp_ladder.work.meshing.shelf import MemoryShelf
+from hemp_ladder.work.receiving.reading import SourceRefused
 
 DONE, WRONG_USAGE, UNREADABLE, RECEIPT_FAILED = 0, 2, 3, 4
 
@@ -65,7 +71,7 @@ def _parser() -> argparse.ArgumentParser:
     look.set_defaults(run=_inspect)
     make = commands.add_parser("convert", help="mesh a file and prove what was written")
     make.add_argument("file", type=Path, nargs="+", help="one source, or several to be joined")
-    make.add_argument("-o", "--out", type=Path, required=True, help="what to write: .glb, .obj or .stl")
+    make.add_argument("-o", "--out", type=Path, required=True, help=f"what to write: {_OUT}")
     density = make.add_mutually_exclusive_group()
     density.add_argument("--chord", metavar="LENGTH", help="chord error with its unit: 0.1mm, 1/32in")
     density.add_argument(
@@ -92,6 +98,9 @@ def _parser() -> argparse.ArgumentParser:
     make.add_argument("--within", metavar="CORNERS", help="take what touches a polygon, in metres: '0,0 12,0 12,8'")
     make.add_argument("--cut", action="store_true", help="cut at the polygon's edge")
     make.add_argument("--up", choices=_AXES, help="axis that points up in the file")
+    for operation in OPERATIONS.values():
+        if operation.option is not None:
+            make.add_argument(f"--{operation.name()}", metavar=operation.option.metavar, help=operation.option.help)
     make.add_argument("--to-unit", help="length of one unit in what is written")
     make.add_argument("--to-up", choices=_AXES, help="axis that points up in what is written")
     make.add_argument("--group", choices=("part", "material", "one"))
@@ -103,6 +112,7 @@ def _parser() -> argparse.ArgumentParser:
 
 _OWN_UNIT = "unit that the numbers in a source stand for, by the source's name"
 _SVG_UNIT = "what one user unit of an SVG stands for: px (1/96 in) or mm, or any other unit"
+_OUT = ", ".join(item.suffix for item in FORMATS.values())
 _AXES = ("x", "-x", "y", "-y", "z", "-z")
 
 
@@ -152,9 +162,7 @@ def _state(model: Model, stated: Unit) -> None:
 
 
 def _convert(options: argparse.Namespace) -> int:
-    form = options.out.suffix.lower().removeprefix(".")
-    if form not in ("glb", "obj", "stl"):
-        raise SettingsError(f"“{options.out.suffix}” is no format that is written here. Use .glb, .obj or .stl.")
+    form = format_of(options.out.suffix.lower().removeprefix(".")).code
     if not options.out.parent.is_dir():
         raise SettingsError(f"There is no folder “{options.out.parent}” to write into.")
     decisions = decided(options, form)
@@ -175,12 +183,13 @@ def _convert(options: argparse.Namespace) -> int:
     from hemp_ladder.core.facet.review import review_meshes
     from hemp_ladder.core.ship.deliver import climb_ship
 
-    noticed = review_meshes(result.fitted, result.requests, result.flipped, result.meshes, result.times)
+    noticed = review_meshes(
+        result.fitted, result.chains, result.flipped, result.figures, result.times, result.made.failed
+    )
     if not result.triangles:
-        refusal = next((f for f in [*noticed, *model.findings] if f.severity == "error"), None)
         bar.end()
-        if refusal is not None:
-            raise SourceRefused(refusal)
+        refusal = next((f for f in noticed if f.severity == "error"), None)
+        raise SourceRefused(refusal or _nothing(model, decisions))
     shipped = climb_ship(result, decisions.ship.target, options.out, lambda stage: bar.show(stage, 0, 0))
     bar.end()
     findings = [*model.findings, *noticed]
@@ -200,18 +209,37 @@ def _convert(options: argparse.Namespace) -> int:
     return RECEIPT_FAILED
 
 
+def _nothing(model: Joined, decisions: Decisions) -> Finding:
+    """The finding that says why nothing was made."""
+    taken = climb_take(climb_fit(model, decisions.fit), decisions.receive, decisions.facet.segments)
+    message, remedy = why_nothing(taken)
+    return finding("empty-model", model.format, message, remedy)
+
+
 def _report(paths: list[Path], result: Result, receipt: dict[str, Any], findings: list[Finding]) -> dict[str, Any]:
     box = result.box
     return {
         "outputs": [{"path": str(path), "bytes": path.stat().st_size, "sha256": _sha256(path)} for path in paths],
-        "parts": sum(1 for request in result.requests if request is not None),
+        "parts": sum(1 for chain in result.chains if chain is not None),
         "placements": len(result.sorted.placements),
         "triangles": result.triangles,
         "vertices": result.vertices,
+        "effects": _effects(result),
         "size_m": [round(float(side), 9) for side in box[1] - box[0]],
         "receipt": receipt,
         "findings": [item.as_dict() for item in findings],
     }
+
+
+def _effects(result: Result) -> dict[str, float]:
+    """What each operation did, over all placements."""
+    total: dict[str, float] = {}
+    for chain, times in zip(result.chains, result.times, strict=True):
+        for name, effect in (
+            result.figures[chain.key].effects if chain and chain.key in result.figures else {}
+        ).items():
+            total[name] = total.get(name, 0.0) + effect * times
+    return total
 
 
 class Bar:

@@ -6,9 +6,11 @@ from typing import Any, get_args
 
 import numpy as np
 
+from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.receive.settings import TakeBy
+from hemp_ladder.core.operations import OPERATIONS
+from hemp_ladder.core.steps import Operation
 from hemp_ladder.core.units import parse_angle, parse_length, unit
 
 
@@ -36,6 +38,10 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         facet["segments"] = options.segments
     _take(options, base["receive"])
     _draw(options, base["receive"]["drawn"])
+    for operation in OPERATIONS.values():
+        asked = getattr(options, operation.name(), None) if operation.option is not None else None
+        if asked is not None:
+            _mend(operation, asked, base["mend"])
     target["format"] = form
     if options.to_unit:
         target["unit"] = unit(options.to_unit).code
@@ -44,6 +50,13 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
     if options.group:
         target["group"] = options.group
     return Decisions.model_validate(base)
+
+
+def _mend(operation: type[Operation], asked: str, mend: dict[str, Any]) -> None:
+    """An operation as the command line asks for it, in the place of what the decisions say of it."""
+    step = operation.from_option(asked)
+    others = [item for item in mend["steps"] if item["does"] != operation.name()]
+    mend["steps"] = [*others, *([step.model_dump(mode="json")] if step is not None else [])]
 
 
 def _draw(options: argparse.Namespace, drawn: dict[str, Any]) -> None:

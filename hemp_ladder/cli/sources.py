@@ -10,7 +10,7 @@ from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.bundle import beside
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.work.children import Crew
-from hemp_ladder.work.receiving import Ears, receive_files
+from hemp_ladder.work.receiving.reading import Ears, receive_files
 
 
 def receive_all(

@@ -4,9 +4,9 @@ from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.choose.tally import tally_all
 from hemp_ladder.core.join import Given
 from hemp_ladder.core.model import Model
-from hemp_ladder.core.receive.tally import tally_all
 
 
 def describe(model: Model) -> dict[str, Any]:
@@ -17,7 +17,7 @@ def describe(model: Model) -> dict[str, Any]:
         "schema": model.schema,
         "unit": model.unit,
         "up": model.up,
-        "parts": sum(1 for part in model.parts if part.faces),
+        "parts": sum(1 for part in model.parts if part.body.has_surface),
         "placements": len(model.placements),
         "layers": model.layers,
         "materials": model.colours(),

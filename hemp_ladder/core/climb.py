@@ -1,46 +1,57 @@
 """The climb: a model and the decisions about it in, a result out.
 
-Only Facet does expensive work, and it asks the shelf for it: what was made
+Only chains do expensive work, and the shelf is asked for it: what was made
 before under the same key is there already.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Protocol
 
 import numpy as np
 
+from hemp_ladder.core.choose.take import Taken, climb_take
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.facet import MeshRequest, climb_facet
+from hemp_ladder.core.facet import climb_facet
+from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.fit import Fitted, climb_fit
 from hemp_ladder.core.join import Joined
-from hemp_ladder.core.mend import climb_mend
-from hemp_ladder.core.mesh import Mesh, placed_box
+from hemp_ladder.core.mend import climb_mend, flipped_parts
+from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Matrix, Model
-from hemp_ladder.core.receive.take import Taken, climb_take
 from hemp_ladder.core.sort import Sorted, climb_sort
+from hemp_ladder.core.steps import Chain
+from hemp_ladder.core.triangles import placed_box
+
+
+@dataclass(frozen=True)
+class Made:
+    """What a shelf has: meshes by key, and for keys that could not be made a sentence that says why."""
+
+    meshes: Mapping[str, Mesh]
+    failed: Mapping[str, str] = field(default_factory=dict)
 
 
 class Shelf(Protocol):
     """Where meshes are kept by key, and made when they are not there."""
 
-    def meshes(self, requests: Sequence[MeshRequest]) -> Mapping[str, Mesh]:
-        """A mesh for every request's key; a part that failed wholly has an empty one."""
+    def meshes(self, chains: Sequence[Chain]) -> Made:
+        """The mesh at the end of every chain, or why there is none."""
 
 
 @dataclass(frozen=True)
 class Result:
     """What a climb gives: placed, meshed, dressed.
 
-    requests  for each part, the mesh it needs, or None
-    meshes    by key
+    chains    for each part, the chain to the mesh it needs, or None
+    made      the meshes at the ends of the chains
     flipped   for each part, whether its triangles are reversed
     """
 
     fitted: Fitted
-    requests: list[MeshRequest | None]
-    meshes: Mapping[str, Mesh]
+    chains: list[Chain | None]
+    made: Made
     sorted: Sorted
     flipped: list[bool]
 
@@ -50,9 +61,14 @@ class Result:
 
     def mesh_of(self, part: int) -> Mesh | None:
         """The mesh of a part by index, None where it has none."""
-        request = self.requests[part]
-        mesh = self.meshes[request.key] if request else None
+        chain = self.chains[part]
+        mesh = self.made.meshes.get(chain.key) if chain else None
         return mesh if mesh is not None and len(mesh.triangles) else None
+
+    @cached_property
+    def figures(self) -> dict[str, Figures]:
+        """Of every mesh, by key."""
+        return {key: mesh.figures for key, mesh in self.made.meshes.items()}
 
     @property
     def triangles(self) -> int:
@@ -98,7 +114,7 @@ class Plan:
     """A climb before any triangle: everything but the meshes themselves."""
 
     taken: Taken
-    requests: list[MeshRequest | None]
+    chains: list[Chain | None]
     sorted: Sorted
     flipped: list[bool]
 
@@ -116,14 +132,20 @@ def plan(model: Model, decisions: Decisions) -> Plan:
     taken = climb_take(climb_fit(model, decisions.fit), decisions.receive, decisions.facet.segments)
     return Plan(
         taken,
-        climb_facet(taken.fitted, decisions.facet, taken.parts, taken.shaped.solids),
+        climb_chains(taken, decisions),
         climb_sort(taken, decisions.sort),
-        climb_mend(taken.model, decisions.mend),
+        flipped_parts(taken.model, decisions.mend),
     )
+
+
+def climb_chains(taken: Taken, decisions: Decisions) -> list[Chain | None]:
+    """For each part the steps to its mesh; None where it has no surface or did not enter."""
+    facets = climb_facet(taken.fitted, decisions.facet, taken.parts, taken.shaped.solids)
+    return climb_mend(taken.fitted, decisions.mend, facets)
 
 
 def climb(model: Model, decisions: Decisions, shelf: Shelf) -> Result:
     planned = plan(model, decisions)
-    wanted = {request.key: request for request in planned.requests if request is not None}
-    meshes = shelf.meshes(list(wanted.values()))
-    return Result(planned.fitted, planned.requests, meshes, planned.sorted, planned.flipped)
+    wanted = {chain.key: chain for chain in planned.chains if chain is not None}
+    made = shelf.meshes(list(wanted.values()))
+    return Result(planned.fitted, planned.chains, made, planned.sorted, planned.flipped)

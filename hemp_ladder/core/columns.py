@@ -54,7 +54,7 @@ def columns_of(parts: Sequence[Part], nodes: Sequence[Node]) -> Columns:
         if node.part < 0:
             continue
         part = parts[node.part]
-        if part.faces:
+        if part.body.has_surface:
             rows.append((
                 index, node.part, layers[layer or part.layer or over[0]], colours[colour or part.colour or over[1]],
                 tags[node.tags], names[node.name],

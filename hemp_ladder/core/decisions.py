@@ -1,9 +1,9 @@
 """Decisions: everything a person settled for a job, one immutable document."""
 
+from hemp_ladder.core.choose.settings import ReceiveSettings
 from hemp_ladder.core.facet.settings import FacetSettings
 from hemp_ladder.core.fit.settings import FitSettings
 from hemp_ladder.core.mend.settings import MendSettings
-from hemp_ladder.core.receive.settings import ReceiveSettings
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.ship.settings import ShipSettings
 from hemp_ladder.core.sort.settings import SortSettings

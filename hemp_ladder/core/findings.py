@@ -27,6 +27,11 @@ KINDS: dict[str, Kind] = {
         "The file is damaged in a way that brings the CAD reader down.",
         "Ask for a fresh export; a file that was cut or changed on its way does this.",
     ),
+    "reading-failed": Kind(
+        "error",
+        "It is no fault of the file that anybody knows of: something on our side went wrong while reading it.",
+        "Try again; if it happens again, the sentence above says what whoever runs this house should look for.",
+    ),
     "cut-short": Kind(
         "warning",
         "What stood after the place where it was cut is not here, and nothing says how much that was.",

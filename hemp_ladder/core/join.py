@@ -8,7 +8,9 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.columns import Columns, columns_of
 from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.material import Material
 from hemp_ladder.core.model import Model, Node
+from hemp_ladder.core.naming import source_materials
 from hemp_ladder.core.receive.names import unique_ref
 
 
@@ -40,12 +42,13 @@ class Piece:
 
 @dataclass
 class Joined(Model):
-    """A model made of several. `format`, `unit` and the like are the first source's."""
+    """A model made of several. `format`, `unit` and the like are the first source's; `materials` those of all, by id."""
 
     pieces: list[Piece] = field(default_factory=list)
     columns: Columns = field(default_factory=lambda: columns_of([], []))
     piece_of_node: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
     piece_of_part: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
+    materials: dict[str, Material] = field(default_factory=dict)
 
 
 def join(sources: Sequence[Given]) -> Joined:
@@ -89,6 +92,7 @@ def join(sources: Sequence[Given]) -> Joined:
     joined.local = np.concatenate(local)
     joined.layers, joined.hidden = list(layers), list(hidden)
     joined.columns = columns_of(joined.parts, joined.nodes)
+    joined.materials = source_materials(joined.parts, joined.columns)
     joined.piece_of_node = _owners([piece.nodes for piece in joined.pieces])
     joined.piece_of_part = _owners([piece.parts for piece in joined.pieces])
     return joined

@@ -4,10 +4,8 @@ import hashlib
 import json
 from typing import Any
 
-#: Raise when facetting gives other triangles for the same input.
-FACET_VERSION = 3
 #: Raise when reading gives another model for the same bytes.
-RECEIVE_VERSION = 5
+RECEIVE_VERSION = 6
 
 
 def content_key(data: bytes) -> str:
@@ -28,14 +26,6 @@ def model_key(source: str, root: str | None = None) -> str:
 def bundle_key(members: list[tuple[str, str]]) -> str:
     """Key of several files received together: (name, SHA-256) pairs, in any order."""
     return _key(kind="bundle", members=sorted(members))
-
-
-def mesh_key(part_key: str, chord: float, angle: float, cut: Any = None, solid: Any = None) -> str:
-    """Key of a part's mesh: its geometry, chord error in source coordinates, angle in radians, what of a drawn part
-    is solid, and what cuts it."""
-    inputs = {"part": part_key, "chord": repr(chord), "angle": repr(angle), "version": FACET_VERSION}
-    also = {name: value for name, value in (("cut", cut), ("solid", solid)) if value is not None}
-    return _key(kind="mesh", **inputs, **also)
 
 
 def joined_key(sources: list[tuple[str, str, str]]) -> str:

@@ -1,42 +1,56 @@
-"""What takes long to find out about meshes, found out before they go to another process; many small ones at once."""
+"""Measuring meshes before they go to another process; many small ones at once."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
-from hemp_ladder.core.mesh import Mesh, count_open_edges, cross
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.triangles import count_open_edges, cross
 
 #: A mesh of more triangles than this is measured alone: together they would only take more memory.
 _SMALL = 5000
 
 
-def measure(meshes: Sequence[Mesh]) -> None:
-    """Have every mesh know its open edges and whether it is inside out."""
-    small = [mesh for mesh in meshes if 0 < len(mesh.triangles) <= _SMALL]
-    if len(small) > 1:
-        _together(small)
-    for mesh in meshes:
-        _ = mesh.open_edges, mesh.inside_out
-        # Large, and quick to find again.
-        for name in ("corners", "welded"):
-            mesh.__dict__.pop(name, None)
+def measure(meshes: Sequence[Mesh]) -> list[Mesh]:
+    """The same meshes with their figures complete: counts, box, open edges, inside out."""
+    small = [number for number, mesh in enumerate(meshes) if 0 < len(mesh.triangles) <= _SMALL]
+    shut = _shut_together([meshes[number] for number in small]) if len(small) > 1 else None
+    inside_out = dict(zip(small, shut, strict=True)) if shut is not None else {}
+    return [_measured(mesh, inside_out.get(number)) for number, mesh in enumerate(meshes)]
 
 
-def _together(meshes: Sequence[Mesh]) -> None:
-    """Where all are closed by points that are the same, one count for all shows it; their volumes by one sum each."""
+def _measured(mesh: Mesh, shut: bool | None) -> Mesh:
+    """With figures; `shut` is whether it is inside out, where it is known to be closed."""
+    box = (
+        (tuple(mesh.positions.min(axis=0).tolist()), tuple(mesh.positions.max(axis=0).tolist()))
+        if len(mesh.triangles)
+        else ()
+    )
+    figures = replace(
+        mesh.figures,
+        triangles=len(mesh.triangles), vertices=len(mesh.positions), box=box,
+        open_edges=mesh.open_edges if shut is None else 0,
+        inside_out=mesh.inside_out if shut is None else shut,
+    )  # fmt: skip
+    # Without what it knows for itself by now, which is large and quick to find again.
+    return replace(mesh, figures=figures)
+
+
+def _shut_together(meshes: Sequence[Mesh]) -> list[bool] | None:
+    """Whether each is inside out, where all are closed by points that are the same, which one count for all shows;
+    their volumes come by one sum each. None where any is not closed so."""
     sizes = np.array([len(mesh.positions) for mesh in meshes])
     counts = np.array([len(mesh.triangles) for mesh in meshes])
-    offsets = np.repeat(np.cumsum(sizes) - sizes, counts)
-    triangles = np.concatenate([mesh.triangles for mesh in meshes]) + offsets[:, None]
+    starts = np.cumsum(sizes) - sizes
+    triangles = np.concatenate([mesh.triangles for mesh in meshes]) + np.repeat(starts, counts)[:, None]
     positions = np.concatenate([mesh.positions for mesh in meshes])
     # A mesh has no more places than vertices, so that numbers of different meshes never meet.
-    numbers = np.concatenate([mesh.numbered() for mesh in meshes]) + np.repeat(np.cumsum(sizes) - sizes, sizes)
+    numbers = np.concatenate([mesh.same for mesh in meshes]) + np.repeat(starts, sizes)
     if count_open_edges(numbers[triangles]):
-        return
-    of = np.repeat(np.arange(len(meshes)), sizes)
-    means = np.add.reduceat(positions, np.cumsum(sizes) - sizes) / sizes[:, None]
-    corners = (positions - means[of])[triangles]
+        return None
+    means = np.add.reduceat(positions, starts) / sizes[:, None]
+    corners = (positions - np.repeat(means, sizes, axis=0))[triangles]
     parts = np.einsum("ij,ij->i", corners[:, 0], cross(corners[:, 1], corners[:, 2]))
     volumes = np.add.reduceat(parts, np.cumsum(counts) - counts)
-    for mesh, volume in zip(meshes, volumes.tolist(), strict=True):
-        mesh.__dict__.update(open_edges=0, inside_out=volume < 0)
+    return [bool(volume < 0) for volume in volumes.tolist()]

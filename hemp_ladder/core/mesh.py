@@ -1,37 +1,96 @@
-"""`Mesh`: triangles as numpy arrays, and what can be asked of them."""
+"""`Mesh`: triangles as numpy arrays, what hangs on them, and what was measured of them."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
-#: Finding the convex hull of points takes about as long as placing them this often.
-_MANY = 40
+from hemp_ladder.core.figures import Figures
+from hemp_ladder.core.triangles import count_open_edges, cross, folded, weld_indices, weld_tolerance
+
+Point = tuple[float, float, float]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
+class Runs:
+    """Which triangles belong to which face, shell or material: triangles that belong together stand in runs.
+
+    first  (r + 1,) int64, first triangle of each run, and the number of all triangles
+    of     (r,) int32, the number of the face each run belongs to
+    count  how many numbers there are, those without a triangle too
+    """
+
+    first: NDArray[np.int64]
+    of: NDArray[np.int32]
+    count: int
+
+    @staticmethod
+    def each(starts: NDArray[np.integer]) -> "Runs":
+        """One run for each number, empty ones too, in their order: (f + 1,) first triangles, and how many there are."""
+        return Runs(np.asarray(starts, np.int64), np.arange(len(starts) - 1, dtype=np.int32), len(starts) - 1)
+
+    @staticmethod
+    def labelled(labels: NDArray[np.integer], count: int) -> "Runs":
+        """From the number of every triangle, (m,), in whatever order they stand."""
+        changes = np.flatnonzero(labels[1:] != labels[:-1]) + 1 if len(labels) else np.zeros(0, np.int64)
+        starts = np.concatenate([[0], changes]).astype(np.int64) if len(labels) else np.zeros(0, np.int64)
+        return Runs(np.append(starts, len(labels)), labels[starts].astype(np.int32), count)
+
+    @cached_property
+    def labels(self) -> NDArray[np.int32]:
+        """The number of every triangle, (m,)."""
+        return np.repeat(self.of, np.diff(self.first))
+
+
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """The triangles of one part, in the part's own source coordinates.
 
-    positions  (n, 3) float64
-    normals    (n, 3) float32, unit length, from the true surface where there is one
-    triangles  (m, 3) int32, wound so that the outside sees them counter-clockwise
-    faces      (f + 1,) int64, first triangle of each face of the exact shape, and m
-    off_by     largest distance measured between a triangle and the true surface
-    failed     numbers of the faces that gave no triangles though they should
-    thin       of a drawn part: where a wall is thinner than the nozzle, (x, y, width) each
+    positions   (n, 3) float64
+    triangles   (m, 3) int32, wound so that the outside sees them counter-clockwise
+    attributes  by name, float32, a row for each vertex: `normal` (n, 3) of unit length; `uv`, `uv1` ... (n, 2) from
+                the lower left; `colour` (n, 4) in linear light
+    runs        by name, which triangles are whose: `face` of the exact shape always; `shell` and `material` where known
+    figures     what was measured
+    origin      what leaves a step is rounded to 32 bit numbers around this point, and stays so
+    places      for each vertex the number of its position, (n,) int64, where the maker knows it
     """
 
     positions: NDArray[np.float64]
-    normals: NDArray[np.float32]
     triangles: NDArray[np.int32]
-    faces: NDArray[np.int64]
-    off_by: float = 0.0
-    failed: tuple[int, ...] = ()
-    healed: bool = field(default=False, compare=False)
-    thin: tuple[tuple[float, float, float], ...] = ()
+    attributes: Mapping[str, NDArray[np.float32]]
+    runs: Mapping[str, Runs]
+    figures: Figures = field(default=Figures())
+    origin: Point = (0.0, 0.0, 0.0)
+    places: NDArray[np.int64] | None = None
+
+    @staticmethod
+    def of(
+        positions: NDArray[np.float64],
+        normals: NDArray[np.float32],
+        triangles: NDArray[np.int32],
+        faces: NDArray[np.integer],
+        figures: Figures = Figures(),  # noqa: B008  (frozen)
+        places: NDArray[np.int64] | None = None,
+    ) -> "Mesh":
+        """A mesh with normals whose triangles stand face by face: `faces` (f + 1,) is the first of each, and m."""
+        return Mesh(positions, triangles, {"normal": normals}, {"face": Runs.each(faces)}, figures, places=places)
+
+    @staticmethod
+    def nothing(faces: int, figures: Figures = Figures()) -> "Mesh":  # noqa: B008
+        """Without a triangle, of so many faces."""
+        starts = np.zeros(faces + 1, dtype=np.int64)
+        return Mesh.of(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), starts, figures)
+
+    @property
+    def normals(self) -> NDArray[np.float32]:
+        return self.attributes["normal"]
+
+    @property
+    def faces(self) -> Runs:
+        return self.runs["face"]
 
     @cached_property
     def corners(self) -> NDArray[np.float64]:
@@ -54,144 +113,82 @@ class Mesh:
 
     @cached_property
     def welded(self) -> NDArray[np.int64]:
-        """For each vertex, the number of its position: (n,) int64."""
+        """For each vertex, the number of its position, near ones taken together: (n,) int64."""
         return weld_indices(self.positions, weld_tolerance(self.positions))
 
     @cached_property
+    def same(self) -> NDArray[np.int64]:
+        """For each vertex the number of its position, only the very same taken together: (n,) int64."""
+        return folded(self.positions)[0] if self.places is None else self.places
+
+    @cached_property
     def open_edges(self) -> int:
-        """Edges that are not run along as often one way as the other."""
+        """Edges that are not run along as often one way as the other; as measured, where that was done."""
+        if self.figures.open_edges is not None:
+            return self.figures.open_edges
         # What is closed by points that are the same stays so when near ones are taken together, and most meshes are.
-        if not count_open_edges(self.numbered()[self.triangles]):
+        if not count_open_edges(self.same[self.triangles]):
             return 0
         return count_open_edges(self.welded[self.triangles])
-
-    def numbered(self) -> NDArray[np.int64]:
-        """For each vertex the number of its position, only the same ones taken together; `welded` where it is known."""
-        known: NDArray[np.int64] | None = self.__dict__.get("welded")
-        return folded(self.positions)[0] if known is None else known
-
-    def knowing(self, welded: NDArray[np.int64]) -> "Mesh":
-        """The same, told by its maker, who need not look for them, which vertices share a position."""
-        self.__dict__["welded"] = welded
-        return self
 
     @property
     def watertight(self) -> bool:
         """Closed and consistently wound: every edge is run along once each way."""
         return bool(len(self.triangles)) and self.open_edges == 0
 
-    @cached_property
+    @property
     def inside_out(self) -> bool:
         """Closed, and wound so that the inside is outside."""
+        if self.figures.open_edges is not None:
+            return self.figures.inside_out
         return self.watertight and self.volume() < 0
-
-    @property
-    def count(self) -> int:
-        """Of triangles."""
-        return len(self.triangles)
-
-    @property
-    def failed_count(self) -> int:
-        """Of faces that gave no triangles though they should."""
-        return len(self.failed)
 
     def flipped(self) -> "Mesh":
         """The same surface facing the other way."""
-        return Mesh(
-            self.positions, -self.normals, np.ascontiguousarray(self.triangles[:, ::-1]),
-            self.faces, self.off_by, self.failed, self.healed, self.thin,
-        )  # fmt: skip
+        return replace(
+            self,
+            triangles=np.ascontiguousarray(self.triangles[:, ::-1]),
+            attributes={**self.attributes, "normal": -self.normals},
+            figures=replace(self.figures, inside_out=self.figures.watertight and not self.figures.inside_out),
+        )
+
+    def settled(self) -> "Mesh":
+        """As it is stored: positions as 32 bit numbers around the middle of their box, attributes as 32 bit numbers.
+
+        What a step made is the same whether it comes from the store or fresh; settling again changes nothing.
+        """
+        origin = np.array(self.origin)
+        settled = around(self.positions, origin).astype(np.float64) + origin
+        if not np.array_equal(settled, self.positions):
+            low, high = self.positions.min(axis=0), self.positions.max(axis=0)
+            origin = (low + high) / 2
+            # Where the origin is the coordinate's own, as for most parts around theirs, nothing is added and lost.
+            origin[np.abs(origin) < 1e-3 * (high - low).max()] = 0.0
+            settled = around(self.positions, origin).astype(np.float64) + origin
+        x, y, z = origin.tolist()
+        attributes = {name: np.asarray(values, np.float32) for name, values in self.attributes.items()}
+        attributes["normal"] = unit_normals(attributes["normal"])
+        return replace(self, positions=settled, attributes=attributes, origin=(x, y, z))
 
 
-def cross(first: NDArray[np.floating], second: NDArray[np.floating]) -> NDArray[np.float64]:
-    """Cross products of vectors (n, 3), either of which may be one vector (3,); several times quicker than numpy's."""
-    ax, ay, az = first[..., 0], first[..., 1], first[..., 2]
-    bx, by, bz = second[..., 0], second[..., 1], second[..., 2]
-    return np.stack([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx], axis=-1)
+def around(positions: NDArray[np.float64], origin: NDArray[np.float64] | Point) -> NDArray[np.float32]:
+    """Positions (n, 3) as 32 bit numbers around a point."""
+    return np.asarray(positions - np.asarray(origin), dtype="<f4")
 
 
-def count_open_edges(triangles: NDArray[np.integer]) -> int:
-    """Edges of triangles (m, 3) of position numbers that are not run along as often each way.
+def unit_normals(normals: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Normals (n, 3) of length one; +Z where there is none, since no format knows what to do with zero.
 
-    Closed parts that touch along an edge keep it even, where the stricter
-    "exactly two triangles an edge" would call both open.
+    Those that have length one within rounding stay as they are, so that doing it again changes nothing.
     """
-    a, b, c = triangles.T
-    kept = triangles[(a != b) & (b != c) & (c != a)].astype(np.int64)
-    if not len(kept):
-        return 0
-    start, end = kept.reshape(-1), kept[:, [1, 2, 0]].reshape(-1)
-    step = int(kept.max()) + 1
-    up, down = start < end, start > end
-    there = np.sort(start[up] * step + end[up])
-    back = np.sort(end[down] * step + start[down])
-    if np.array_equal(there, back):
-        return 0
-    edges, inverse = np.unique(np.concatenate([there, back]), return_inverse=True)
-    signs = np.repeat([1, -1], [len(there), len(back)])
-    return int(np.count_nonzero(np.bincount(inverse, weights=signs, minlength=len(edges))))
-
-
-def placed_box(
-    positions: NDArray[np.float64], matrices: Sequence[NDArray[np.float64]] | NDArray[np.float64]
-) -> NDArray[np.float64]:
-    """Lowest and highest corner, (2, 3), of all positions (n, 3) at all places, each (4, 4)."""
-    if len(matrices) > _MANY:
-        positions = _extreme_points(positions)
-    low, high = np.full(3, np.inf), np.full(3, -np.inf)
-    for matrix in matrices:
-        placed = positions @ matrix[:3, :3].T + matrix[:3, 3]
-        low, high = np.minimum(low, placed.min(axis=0)), np.maximum(high, placed.max(axis=0))
-    return np.array([low, high])
-
-
-def _extreme_points(positions: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Few points with the same convex hull, so that placing them gives the box of placing all."""
-    from scipy.spatial import ConvexHull, QhullError
-
-    try:
-        return np.asarray(positions[ConvexHull(positions).vertices])
-    except (QhullError, ValueError):
-        return positions
-
-
-def weld_tolerance(positions: NDArray[np.float64]) -> float:
-    """A millionth of the box: above the rounding of curve points, below any detail a mesh shows."""
-    if not len(positions):
-        return 0.0
-    return float(np.ptp(positions, axis=0).max()) * 1e-6 or 1e-12
-
-
-def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np.int64]:
-    """Number positions so that those nearer than `tolerance` share a number.
-
-    Identical positions fold first (a sort), so that the KD-tree sees each
-    place once; pairs within the tolerance are then joined as connected
-    components, which cannot miss a pair at a cell border as rounding does.
-    """
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-    from scipy.spatial import cKDTree
-
-    inverse, places = folded(positions)
-    if not len(places):
-        return inverse
-    pairs = cKDTree(places).query_pairs(tolerance, output_type="ndarray")
-    if not len(pairs):
-        return inverse
-    ones = np.ones(len(pairs), dtype=bool)
-    graph = coo_array((ones, (pairs[:, 0], pairs[:, 1])), shape=(len(places), len(places)))
-    _, label = connected_components(graph, directed=False)
-    return np.asarray(label[inverse], dtype=np.int64)
-
-
-def folded(positions: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """For each position (n, k) the number of its place, and the places: the same position is the same place."""
-    if not len(positions):
-        return np.zeros(0, dtype=np.int64), positions
-    order = np.lexsort(positions.T)
-    ranked = positions[order]
-    fresh = np.concatenate([[True], (ranked[1:] != ranked[:-1]).any(axis=1)])
-    numbers = np.empty(len(positions), dtype=np.int64)
-    numbers[order] = np.cumsum(fresh) - 1
-    return numbers, ranked[fresh]
+    long = normals.astype(np.float64)
+    length = np.sqrt(np.einsum("ij,ij->i", long, long))
+    off = np.abs(length - 1) > 1e-6
+    if not off.any():
+        return np.asarray(normals, dtype="<f4")
+    out = np.array(normals, dtype="<f4")
+    out[off] = np.divide(
+        long[off], length[off, None], out=np.zeros((int(off.sum()), 3)), where=length[off, None] > 1e-12
+    )
+    out[length <= 1e-12] = (0, 0, 1)
+    return out

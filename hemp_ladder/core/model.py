@@ -12,6 +12,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.bodies import Body, Drawn
 from hemp_ladder.core.findings import Finding
 
 Matrix = NDArray[np.float64]
@@ -85,62 +86,37 @@ class Cut:
     polygon: tuple[tuple[float, float], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Drawn:
-    """What a drawn part says of itself, before anything is solid. Lengths in source coordinates.
-
-    fill       it is an area in its own right
-    stroke     width of the line it is drawn with, 0 for none
-    closed     its outline encloses an area
-    gap        how far its ends are apart, where it is open
-    thickness  how high the drawing says it is
-    clipped    part of it is clipped away: its lines on a plan are the border of what is left
-    sheet      shapes of one sheet lie in one plane and one coordinate system
-    x, y       where its own origin lies on the sheet
-    inside     the shapes of its sheet that it lies inside of, outermost first: indices of parts
-    """
-
-    fill: bool = False
-    stroke: float = 0.0
-    closed: bool = True
-    gap: float = 0.0
-    thickness: float = 0.0
-    clipped: bool = False
-    sheet: int = 0
-    x: float = 0.0
-    y: float = 0.0
-    inside: tuple[int, ...] = ()
-
-
 @dataclass(slots=True)
 class Part:
     """A shape defined once.
 
     `ref` is what decisions call it: readable, unique in its model, and the
-    same again when the file is read again. `key` is the hash of its geometry.
-    `box` is (2, 3), lowest and highest corner in source coordinates.
-    `style` and `face_styles` name what the source calls the look of the
-    part and of single faces. `cut` is set on a piece that a polygon left,
-    `drawn` on what is an outline and becomes a surface only by decision.
+    same again when the file is read again. `key` is the hash of its geometry,
+    `body` what it is made of. `style` and `face_styles` name what the source
+    calls the look of the part and of single faces. `cut` is set on a piece
+    that a polygon left.
     """
 
     ref: str
     name: str
     key: str
-    box: NDArray[np.float64]
-    faces: int
+    body: Body
     layer: str | None = None
     colour: Colour | None = None
     face_colours: dict[int, Colour] = field(default_factory=dict)
     style: str | None = None
     face_styles: dict[int, str] = field(default_factory=dict)
-    solids: int = 0
-    open_edges: int = 0
-    curves: int = 0
-    points: int = 0
-    turned: int = 0
     cut: Cut | None = None
-    drawn: Drawn | None = None
+
+    @property
+    def box(self) -> Matrix:
+        """Lowest and highest corner in source coordinates, (2, 3)."""
+        return self.body.box
+
+    @property
+    def drawn(self) -> Drawn | None:
+        """Its body, where it is an outline and becomes a surface only by decision."""
+        return self.body if isinstance(self.body, Drawn) else None
 
     @property
     def decided_as(self) -> str:
@@ -219,7 +195,7 @@ class Model:
     @property
     def placements(self) -> list[int]:
         """Indices of the nodes where a part with a surface stands."""
-        return [i for i, node in enumerate(self.nodes) if node.part >= 0 and self.parts[node.part].faces]
+        return [i for i, node in enumerate(self.nodes) if node.part >= 0 and self.parts[node.part].body.has_surface]
 
     def world(self) -> Matrix:
         """Each node's placement in the source's axes, (n, 4, 4) float64."""

@@ -1,20 +1,20 @@
 """Remedies that are decisions: what taking an offer of a finding changes."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.choose.settings import Choice
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.drawn.resolve import shape_drawn
+from hemp_ladder.core.drawn.resolve import Role, shape_drawn
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet import Absolute, FacetOverride, Relative
 from hemp_ladder.core.findings import Finding, Offer
 from hemp_ladder.core.fit import SourceFit, climb_fit, moved_box
 from hemp_ladder.core.join import Joined
 from hemp_ladder.core.receive.review import FAR_METRES
-from hemp_ladder.core.receive.settings import Choice
 from hemp_ladder.core.sort.settings import Rule
 
 #: Moves are rounded to this, in metres, so that what was shipped can be put back by hand.
@@ -41,23 +41,28 @@ def take_offer(
 
     Raises SettingsError for an offer that nobody makes.
     """
+    return Decisions.model_validate(_changed(model, decisions, offer, source, parts).model_dump())
+
+
+def _changed(model: Joined, decisions: Decisions, offer: Offer, source: str, parts: Sequence[int]) -> Decisions:
+    """The decisions after an offer, whose values nobody has checked yet."""
     if offer.does not in _DOES:
         raise SettingsError(f"There is no remedy called “{offer.does[:40]}”.")
     refs = [model.parts[part].decided_as for part in parts if 0 <= part < len(model.parts)]
     try:
-        changed = _DOES[offer.does](_Case(model, decisions, source, refs, offer.values))
+        return _DOES[offer.does](_Case(model, decisions, source, refs, offer.values))
     except (KeyError, TypeError) as error:
         raise SettingsError("The remedy lacks a value.") from error
-    return Decisions.model_validate(changed.model_dump())
 
 
-def is_settled(model: Joined, decisions: Decisions, found: Finding) -> bool:
+def is_settled(model: Joined, decisions: Decisions, found: Finding, roles: Mapping[int, Role] | None = None) -> bool:
     """Whether what the finding asks for is done: one of its offers is in force, by whatever way it came there, or
-    the outlines that awaited a height have one."""
+    the outlines that awaited a height have one. `roles` of the drawn parts, where they are known already."""
     if found.code == "outlines-wait":
-        roles = shape_drawn(climb_fit(model, decisions.fit), decisions.receive.drawn).roles
+        if roles is None:
+            roles = shape_drawn(climb_fit(model, decisions.fit), decisions.receive.drawn).roles
         return not any(roles.get(part) == "waiting" for part in found.parts)
-    return any(take_offer(model, decisions, offer, found.source, found.parts) == decisions for offer in found.offers)
+    return any(_changed(model, decisions, offer, found.source, found.parts) == decisions for offer in found.offers)
 
 
 def _own_fit(case: _Case, **changes: Any) -> Decisions:
@@ -109,8 +114,9 @@ def _also(case: _Case) -> Decisions:
 
 def _material(case: _Case) -> Decisions:
     rules = case.decisions.sort.rules
+    given = {(rule.match, rule.material) for rule in rules if rule.by == "part"}
     wanted = [Rule(by="part", match=ref, material=case.values["material"]) for ref in dict.fromkeys(case.refs)]
-    return case.section("sort", rules=(*rules, *(rule for rule in wanted if rule not in rules)))
+    return case.section("sort", rules=(*rules, *(rule for rule in wanted if (rule.match, rule.material) not in given)))
 
 
 def _flip(case: _Case) -> Decisions:

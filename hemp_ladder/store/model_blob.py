@@ -9,10 +9,11 @@ from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.bodies import body_from_dict
 from hemp_ladder.core.drawn.preview import Preview, read_preview
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.join import Given, Joined, join
-from hemp_ladder.core.model import Colour, Drawn, MapPlace, Model, Node, Part, Tags
+from hemp_ladder.core.model import Colour, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.store import blobs
 from hemp_ladder.store.recent import recent
 
@@ -60,7 +61,7 @@ def decode(data: bytes) -> Model:
         format=document["format"], schema=document["schema"], writer=document["writer"],
         unit=document["unit"], up=document["up"],
         metres_per_coordinate=Fraction(document["metres_per_coordinate"]),
-        parts=[_read_part(item) for item in document["parts"]],
+        parts=[_read_part(item, document["format"]) for item in document["parts"]],
         nodes=[
             Node(names[name], parent, part, layers[layer], colours[colour], tags[tag])
             for parent, part, name, layer, colour, tag in rows.tolist()
@@ -116,30 +117,29 @@ def load_details(key: str, block: int) -> list[Any]:
 
 def _part(part: Part) -> dict[str, Any]:
     return {
-        "ref": part.ref, "name": part.name, "key": part.key, "box": part.box.tolist(), "faces": part.faces,
+        "ref": part.ref, "name": part.name, "key": part.key, "body": part.body.as_dict(),
         "layer": part.layer, "colour": _hex(part.colour),
         "face_colours": {str(face): colour.hex for face, colour in part.face_colours.items()},
         "style": part.style, "face_styles": {str(face): name for face, name in part.face_styles.items()},
-        "turned": part.turned, "solids": part.solids, "open_edges": part.open_edges, "curves": part.curves, "points": part.points,
-        "drawn": asdict(part.drawn) if part.drawn else None,
     }  # fmt: skip
 
 
-def _read_part(item: dict[str, Any]) -> Part:
+def _read_part(item: dict[str, Any], form: str) -> Part:
     return Part(
-        **{
-            **item,
-            "box": np.array(item["box"]),
-            "drawn": _read_drawn(item.get("drawn")),
-            "colour": _colour(item["colour"]),
-            "face_styles": {int(face): name for face, name in item["face_styles"].items()},
-            "face_colours": {int(face): Colour.from_hex(c) for face, c in item["face_colours"].items()},
-        }
-    )
+        item["ref"], item["name"], item["key"],
+        body_from_dict(item["body"] if "body" in item else _earlier_body(item, form)),
+        item["layer"], _colour(item["colour"]),
+        {int(face): Colour.from_hex(c) for face, c in item["face_colours"].items()},
+        item["style"], {int(face): name for face, name in item["face_styles"].items()},
+    )  # fmt: skip
 
 
-def _read_drawn(item: dict[str, Any] | None) -> Drawn | None:
-    return Drawn(**{**item, "inside": tuple(item["inside"])}) if item else None
+def _earlier_body(item: dict[str, Any], form: str) -> dict[str, Any]:
+    """The body of a part in a model that was stored when parts had no bodies of a kind."""
+    if item.get("drawn"):
+        return {"kind": "drawn", "box": item["box"], **item["drawn"]}
+    # Drawings were the only files that brought triangles, and they brought nothing exact.
+    return {**item, "kind": "meshed" if form == "DXF" else "exact"}
 
 
 def _hex(colour: Colour | None) -> str | None:

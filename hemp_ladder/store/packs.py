@@ -1,20 +1,28 @@
 """Packs: several meshes in one GLB that the browser loads as it is.
 
-Positions are 32 bit floats around each mesh's own middle, which its extras
-give in double precision: relative to the part, seven digits, wherever it lies.
+Positions are 32 bit floats around each mesh's own origin, which its extras
+give in double precision: relative to the part, seven digits, wherever it
+lies. UV lie from the lower left. What was put in settled comes out the same
+to the last bit.
 """
 
 import io
 import json
 import struct
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.figures import Figures
+from hemp_ladder.core.mesh import Mesh, Runs, around
 from hemp_ladder.core.ship.glb import GlbWriter
+
+_KINDS = {5126: "<f4", 5125: "<u4", 5123: "<u2"}
+_COLUMNS = {"SCALAR": 3, "VEC2": 2, "VEC3": 3, "VEC4": 4}
+#: What attributes of a mesh are called in glTF, but for sets of UV.
+_NAMES = {"normal": "NORMAL", "colour": "COLOR_0"}
 
 
 def encode(meshes: Mapping[str, Mesh]) -> bytes:
@@ -25,15 +33,13 @@ def encode(meshes: Mapping[str, Mesh]) -> bytes:
     for key, mesh in meshes.items():
         if not len(mesh.triangles):
             continue
-        low, high = mesh.positions.min(axis=0), mesh.positions.max(axis=0)
-        middle = (low + high) / 2
-        primitive = {
-            "attributes": writer.vertices(mesh.positions - middle, mesh.normals),
-            "indices": writer.indices(mesh.triangles, len(mesh.positions)),
-        }
+        attributes = writer.vertices(around(mesh.positions, mesh.origin), {})
+        for name, values in mesh.attributes.items():
+            attributes[_glb_name(name)] = writer.values(values)
+        primitive = {"attributes": attributes, "indices": writer.indices(mesh.triangles, len(mesh.positions))}
         extras = {
-            "key": key, "origin": middle.tolist(), "faces": mesh.faces.tolist(),
-            "off_by": mesh.off_by, "failed": list(mesh.failed), "healed": mesh.healed, "thin": [list(p) for p in mesh.thin],
+            "key": key, "origin": mesh.origin, "figures": mesh.figures.as_dict(),
+            "runs": {name: _told(runs) for name, runs in mesh.runs.items()},
         }  # fmt: skip
         nodes.append({"mesh": len(entries)})
         entries.append({"name": key, "primitives": [primitive], "extras": extras})
@@ -45,28 +51,54 @@ def encode(meshes: Mapping[str, Mesh]) -> bytes:
     return stream.getvalue()
 
 
-def decode(data: bytes) -> dict[str, Mesh]:
-    """The meshes of a pack that `encode` wrote, by key."""
+def decode(data: bytes, keys: Collection[str] | None = None) -> dict[str, Mesh]:
+    """The meshes of a pack that `encode` wrote, by key: all, or only those with these keys."""
     length = struct.unpack_from("<I", data, 12)[0]
     document = json.loads(data[20 : 20 + length])
     start = 20 + length + 8
 
-    def block(accessor: int, columns: int) -> NDArray[Any]:
+    def block(accessor: int) -> NDArray[Any]:
         entry = document["accessors"][accessor]
-        kind = {5126: "<f4", 5125: "<u4", 5123: "<u2"}[entry["componentType"]]
+        columns = _COLUMNS[entry["type"]]
         offset = start + document["bufferViews"][entry["bufferView"]]["byteOffset"]
         count = entry["count"] * (columns if entry["type"] != "SCALAR" else 1)
+        kind = _KINDS[entry["componentType"]]
         return np.frombuffer(data, dtype=kind, count=count, offset=offset).reshape(-1, columns)
 
     meshes: dict[str, Mesh] = {}
     for entry in document.get("meshes", []):
         primitive, extras = entry["primitives"][0], entry["extras"]
+        if keys is not None and extras["key"] not in keys:
+            continue
+        attributes = dict(primitive["attributes"])
+        positions = block(attributes.pop("POSITION")).astype(np.float64) + np.array(extras["origin"])
+        x, y, z = extras["origin"]
         meshes[extras["key"]] = Mesh(
-            block(primitive["attributes"]["POSITION"], 3).astype(np.float64) + np.array(extras["origin"]),
-            block(primitive["attributes"]["NORMAL"], 3),
-            block(primitive["indices"], 3).astype(np.int32),
-            np.array(extras["faces"], dtype=np.int64),
-            extras["off_by"], tuple(extras["failed"]), extras["healed"],
-            tuple((x, y, width) for x, y, width in extras.get("thin", ())),
-        )  # fmt: skip
+            positions,
+            block(primitive["indices"]).astype(np.int32),
+            {_mesh_name(name): block(accessor) for name, accessor in attributes.items()},
+            {name: _runs(told) for name, told in extras["runs"].items()},
+            Figures.from_dict(extras["figures"]),
+            (x, y, z),
+        )
     return meshes
+
+
+def _glb_name(name: str) -> str:
+    return _NAMES.get(name) or f"TEXCOORD_{name.removeprefix('uv') or 0}"
+
+
+def _mesh_name(name: str) -> str:
+    number = name.removeprefix("TEXCOORD_")
+    return {found: ours for ours, found in _NAMES.items()}.get(name) or ("uv" if number == "0" else f"uv{number}")
+
+
+def _told(runs: Runs) -> dict[str, Any]:
+    """Where each number has one run, in order, the numbers need not be told."""
+    plain = len(runs.of) == runs.count and np.array_equal(runs.of, np.arange(runs.count))
+    return {"first": runs.first.tolist(), "of": None if plain else runs.of.tolist(), "count": runs.count}
+
+
+def _runs(told: dict[str, Any]) -> Runs:
+    first = np.array(told["first"], dtype=np.int64)
+    return Runs.each(first) if told["of"] is None else Runs(first, np.array(told["of"], np.int32), told["count"])

@@ -7,6 +7,8 @@ from sqlalchemy import BigInteger, DateTime, ForeignKey, Index
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from hemp_ladder.core.figures import Figures
+
 
 def _now() -> datetime:
     return datetime.now(UTC)
@@ -91,7 +93,7 @@ class DecisionsRow(Base):
 class ClimbRow(Base):
     """The making of the meshes that one state of the decisions lacks.
 
-    state: working, done or cancelled. `keys` lists the meshes it makes.
+    state: working, done, cancelled, or failed, with a `message` that says why. `keys` lists the meshes it makes.
     """
 
     __tablename__ = "climbs"
@@ -99,6 +101,7 @@ class ClimbRow(Base):
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
     decisions_id: Mapped[int] = mapped_column(ForeignKey("decisions.id", ondelete="CASCADE"))
     state: Mapped[str] = mapped_column(default="working")
+    message: Mapped[str] = mapped_column(default="")
     keys: Mapped[list[Any]]
     created: Mapped[datetime] = mapped_column(default=_now)
 
@@ -109,24 +112,20 @@ class MeshRow(Base):
     __tablename__ = "meshes"
     key: Mapped[str] = mapped_column(primary_key=True)
     pack: Mapped[str]
-    triangles: Mapped[int]
-    vertices: Mapped[int]
-    off_by: Mapped[float]
-    watertight: Mapped[bool]
-    inside_out: Mapped[bool]
-    failed_faces: Mapped[int]
-    box: Mapped[list[Any]]
-    thin: Mapped[list[Any]] = mapped_column(default=list)
+    told: Mapped[dict[str, Any]] = mapped_column("figures")
 
     @property
-    def count(self) -> int:
-        """Of triangles."""
-        return self.triangles
+    def figures(self) -> Figures:
+        return Figures.from_dict(self.told)
 
-    @property
-    def failed_count(self) -> int:
-        """Of faces that gave no triangles though they should."""
-        return self.failed_faces
+
+class FailureRow(Base):
+    """A mesh that could not be made, by its content key, and why. Taken away when it is to be tried again."""
+
+    __tablename__ = "mesh_failures"
+    key: Mapped[str] = mapped_column(primary_key=True)
+    message: Mapped[str]
+    created: Mapped[datetime] = mapped_column(default=_now)
 
 
 class DeliveryRow(Base):

@@ -15,15 +15,18 @@ from hemp_ladder.core.join import Joined
 from hemp_ladder.core.keys import bundle_key, model_key
 from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.receive.names import unique_ref
-from hemp_ladder.store import model_blob
-from hemp_ladder.store.database import among, tell
-from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, MeshRow, Revision, Source
+from hemp_ladder.core.sort.palette import unknown_materials
+from hemp_ladder.core.steps import Chain
+from hemp_ladder.store import meshes, model_blob
+from hemp_ladder.store.database import tell
+from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, Revision, Source
+from hemp_ladder.work.meshing.shelf import is_light
 from hemp_ladder.work.queue import defer
 
 #: A climb fans out into about this many tasks, so that every worker gets some and late ones still do.
 _BATCHES = 16
-#: Of drawn parts, so many make a batch: a quarter of a second's work.
-_DRAWN = 500
+#: Of light chains, so many make a batch: a quarter of a second's work.
+_LIGHT = 500
 
 
 class NothingThere(LadderError):
@@ -171,6 +174,7 @@ def decide(session: Session, job_id: int, document: dict[str, Any], label: str, 
     row, now = decisions_of(session, job)
     if checked == now:
         return job
+    _refuse_unknown(session, job, checked, now)
     parent = row.parent_id if continues == row.id and row.label == label else row.id
     following = DecisionsRow(
         job_id=job.id, parent_id=parent, label=label[:200], document=checked.model_dump(mode="json")
@@ -181,6 +185,18 @@ def decide(session: Session, job_id: int, document: dict[str, Any], label: str, 
     return job
 
 
+def _refuse_unknown(session: Session, job: Job, wanted: Decisions, now: Decisions) -> None:
+    """Raise SettingsError for a rule that gives a material which the palette does not hold, unless it stood already."""
+    models = models_of(sources_of(session, job.id), outlines=True)
+    if not models or wanted.sort == now.sort:
+        return
+    joined = model_blob.load_joined(models)
+    stood = unknown_materials(joined, now.sort)
+    fresh = [id_ for id_ in unknown_materials(joined, wanted.sort) if id_ not in stood]
+    if fresh:
+        raise SettingsError(f"There is no material “{fresh[0][:40]}” in the palette.", "Choose one of those listed.")
+
+
 def take(session: Session, job_id: int, offer: Offer, source: str, parts: Sequence[int]) -> Job:
     """Put the remedy of a finding in force. Raises SettingsError for one that nobody offers."""
     job = job_of(session, job_id, lock=True)
@@ -188,7 +204,8 @@ def take(session: Session, job_id: int, offer: Offer, source: str, parts: Sequen
     models = models_of(sources_of(session, job_id), outlines=True)
     if not models:
         raise NothingThere("No source is read yet.", "Wait until Receive is done.")
-    changed = take_offer(model_blob.load_joined(models), decisions, offer, source, parts)
+    # Findings about triangles count parts as the plan does, where a polygon adds pieces.
+    changed = take_offer(plan(model_blob.load_joined(models), decisions).model, decisions, offer, source, parts)
     return decide(session, job_id, changed.model_dump(mode="json"), offer.label)
 
 
@@ -249,13 +266,24 @@ def start_climb(session: Session, job: Job) -> None:
     running = session.scalars(
         select(ClimbRow).where(ClimbRow.decisions_id == job.head_id, ClimbRow.state == "working")
     ).first()
-    if running is not None and {request[0] for request in missing} <= set(running.keys):
+    if running is not None and {chain.key for chain in missing} <= set(running.keys):
         return
-    climb = ClimbRow(job_id=job.id, decisions_id=job.head_id, keys=[request[0] for request in missing])
+    climb = ClimbRow(job_id=job.id, decisions_id=job.head_id, keys=[chain.key for chain in missing])
     session.add(climb)
     session.flush()
     for batch in _batches(missing):
-        defer(session, "facet", climb_id=climb.id, requests=batch)
+        defer(session, "mesh", climb_id=climb.id, chains=[chain.as_dict() for chain in batch])
+
+
+def start_or_fail(session: Session, job: Job) -> None:
+    """`start_climb`; where the decisions in force make no sense for what was read, that is told by a failed climb."""
+    try:
+        with session.begin_nested():
+            start_climb(session, job)
+    except LadderError as error:
+        message = f"{error.message} {error.remedy}".strip()
+        session.add(ClimbRow(job_id=job.id, decisions_id=job.head_id, keys=[], state="failed", message=message))
+        session.flush()
 
 
 def catch_up(session: Session, job_id: int) -> None:
@@ -271,32 +299,38 @@ def catch_up(session: Session, job_id: int) -> None:
         start_climb(session, job)
 
 
-def missing_meshes(session: Session, model: Joined, decisions: Decisions) -> list[list[Any]]:
-    """`MeshRequest.as_list` of every mesh that is wanted and not there."""
-    wanted = {r.key: r for r in plan(model, decisions).requests if r is not None}
-    there = set(session.scalars(select(MeshRow.key).where(among(MeshRow.key, wanted))))
-    return [r.as_list() for key, r in wanted.items() if key not in there]
+def missing_meshes(session: Session, model: Joined, decisions: Decisions) -> list[Chain]:
+    """The chains of meshes that are wanted, not there, and not known to fail."""
+    wanted = {chain.key: chain for chain in plan(model, decisions).chains if chain is not None}
+    there = meshes.packs_of(session, wanted).keys() | meshes.failures_of(session, wanted).keys()
+    return [chain for key, chain in wanted.items() if key not in there]
 
 
-def _batches(requests: list[list[Any]]) -> list[list[list[Any]]]:
-    """Spread over batches by number of faces, the heaviest first; what was drawn is light and goes many at a time."""
-    drawn = [request for request in requests if request[-1] is not None]
-    exact = [request for request in requests if request[-1] is None]
-    return [*_spread(exact, min(_BATCHES, len(exact))), *_spread(drawn, min(_BATCHES, -(-len(drawn) // _DRAWN)))]
+def _batches(chains: list[Chain]) -> list[list[Chain]]:
+    """Spread over batches by how long they take, the heaviest first; light ones go many at a time. Chains that begin
+    alike stay together."""
+    light = [[chain] for chain in chains if is_light(chain)]
+    alike: dict[str, list[Chain]] = {}
+    for chain in chains:
+        if not is_light(chain):
+            alike.setdefault(chain.keys[0], []).append(chain)
+    heavy = list(alike.values())
+    return [*_spread(heavy, min(_BATCHES, len(heavy))), *_spread(light, min(_BATCHES, -(-len(light) // _LIGHT)))]
 
 
-def _spread(requests: list[list[Any]], count: int) -> list[list[list[Any]]]:
-    batches: list[list[list[Any]]] = [[] for _ in range(count)]
-    loads = [0] * count
-    for request in sorted(requests, key=lambda item: -item[4]):
+def _spread(groups: list[list[Chain]], count: int) -> list[list[Chain]]:
+    batches: list[list[Chain]] = [[] for _ in range(count)]
+    loads = [0.0] * count
+    for group in sorted(groups, key=lambda item: -item[0].seconds()):
         lightest = loads.index(min(loads))
-        batches[lightest].append(request)
-        loads[lightest] += request[4] + 1
+        batches[lightest] += group
+        loads[lightest] += group[0].seconds()
     return batches
 
 
 def cancel_climb(session: Session, job_id: int) -> None:
     """Stop reading and meshing for the job. What was made stays."""
+    job_of(session, job_id, lock=True)
     session.execute(
         update(ClimbRow).where(ClimbRow.job_id == job_id, ClimbRow.state == "working").values(state="cancelled")
     )
@@ -307,13 +341,19 @@ def cancel_climb(session: Session, job_id: int) -> None:
 
 
 def resume(session: Session, job_id: int) -> None:
-    """Take up again what was cancelled."""
+    """Take up again what was cancelled, and try again what failed."""
     job = job_of(session, job_id, lock=True)
-    for item in sources_of(session, job_id):
-        if item.newest.state == "cancelled":
+    received = sources_of(session, job_id)
+    models = models_of(received)
+    if models:
+        _, decisions = decisions_of(session, job)
+        wanted = plan(model_blob.load_joined(models), decisions).chains
+        meshes.forget_failures(session, {chain.key for chain in wanted if chain is not None})
+        start_climb(session, job)
+    for item in received:
+        if item.newest.state in ("cancelled", "refused"):
             item.newest.state = "waiting"
             defer(session, "receive", revision_id=item.newest.id)
-    start_climb(session, job)
     tell(session, job_id)
 
 

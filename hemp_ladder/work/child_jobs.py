@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core import kernel  # noqa: F401  (imported here so that the fork server has it)
-from hemp_ladder.core.measure import measure
+from hemp_ladder.core.making import Order, make
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive import reader_of
@@ -34,13 +34,9 @@ def receive(path: str, skip: frozenset[int], careful: bool, report: Report) -> M
     return reader_of(source)(source, line)
 
 
-def facet(orders: list[tuple[Any, ...]], report: Report) -> list[Mesh]:
-    """Mesh exact shapes, in the orders' order."""
-    from hemp_ladder.core.facet.make import Order, make_meshes
-
-    meshes = make_meshes([Order(*order) for order in orders])
-    measure(meshes)
-    return meshes
+def follow(orders: list[Order], report: Report) -> list[dict[str, Mesh]]:
+    """Follow chains; for each order the meshes worth storing, by key."""
+    return make(orders)
 
 
 def at_leisure() -> None:
@@ -55,4 +51,4 @@ def at_leisure() -> None:
         importlib.import_module(name)
 
 
-JOBS: dict[str, Callable[..., Any]] = {"receive": receive, "facet": facet}
+JOBS: dict[str, Callable[..., Any]] = {"receive": receive, "make": follow}

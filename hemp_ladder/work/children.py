@@ -233,7 +233,7 @@ def _serve(pipe: Connection, limits: Limits) -> None:
         except LadderError as error:
             outcome = error
         except Exception as error:
-            outcome = ChildDied(f"The reader gave up: {type(error).__name__}: {error}"[:300], False)
+            outcome = ChildDied(f"It gave up: {type(error).__name__}: {error}"[:300], False)
         try:
             pipe.send(("done", outcome))
         except OSError:

@@ -13,9 +13,13 @@ from hemp_ladder.store.config import database_url
 MOST_ATTEMPTS = 3
 HEARTBEAT_SECONDS, STALLED_SECONDS = 2.0, 8.0
 
-app = procrastinate.App(
-    connector=procrastinate.PsycopgConnector(conninfo=database_url()), import_paths=["hemp_ladder.work.tasks"]
-)
+#: Where tasks are: a room each.
+TASKS = [
+    "hemp_ladder.work.receiving.tasks", "hemp_ladder.work.meshing.tasks", "hemp_ladder.work.shipping.tasks",
+    "hemp_ladder.work.rescue",
+]  # fmt: skip
+
+app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url()), import_paths=TASKS)
 
 
 def defer(session: Session, task: str, **values: Any) -> None:

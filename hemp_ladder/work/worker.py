@@ -1,6 +1,7 @@
 """`python -m hemp_ladder.work.worker`: one worker, until it is told to stop."""
 
 import os
+from importlib import import_module
 
 from hemp_ladder.work.children import start_early
 
@@ -8,8 +9,10 @@ from hemp_ladder.work.children import start_early
 def main() -> None:
     """Take tasks from the queue, as many at once as there are processors."""
     start_early(wholly=True)
-    import hemp_ladder.work.tasks  # noqa: F401  (registers the tasks)
-    from hemp_ladder.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, app
+    from hemp_ladder.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, TASKS, app
+
+    for room in TASKS:
+        import_module(room)
 
     with app.open():
         app.run_worker(

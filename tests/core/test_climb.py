@@ -2,25 +2,28 @@
 
 import math
 import unittest
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from pydantic import ValidationError
 
-from hemp_ladder.core.climb import climb, plan
+from hemp_ladder.core.bodies import Exact
+from hemp_ladder.core.climb import Made, climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.facet import MeshRequest
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model, Node, Part
+from hemp_ladder.core.steps import Chain
 
 
 def model() -> Model:
     """Two parts, one of them placed twice, far from the origin and once mirrored; a third has no surface."""
     box = np.array([[0.0, 0, 0], [300, 400, 0]])
-    parts = [Part("A", "A", "ka", box, 1), Part("B", "B", "kb", box * 2, 1), Part("Axis", "Axis", "kc", box, 0)]
+    parts = [
+        Part("A", "A", "ka", Exact(box, faces=1)), Part("B", "B", "kb", Exact(box * 2, faces=1)), Part("Axis", "Axis", "kc", Exact(box))
+    ]  # fmt: skip
     local = np.tile(np.eye(4), (4, 1, 1))
     local[1, :3, 3] = [5e6, 0, 0]
     local[1, 0, 0] = -1
@@ -32,18 +35,18 @@ class Shelf:
     """Gives every mesh as one triangle over the part's box, and counts what it was asked to make."""
 
     def __init__(self) -> None:
-        self.made: list[MeshRequest] = []
+        self.made: list[Chain] = []
         self.known: dict[str, Mesh] = {}
 
-    def meshes(self, requests: Sequence[MeshRequest]) -> Mapping[str, Mesh]:
-        for request in requests:
-            if request.key not in self.known:
-                self.made.append(request)
-                size = 1 if request.part_key == "ka" else 2
+    def meshes(self, chains: Sequence[Chain]) -> Made:
+        for chain in chains:
+            if chain.key not in self.known:
+                self.made.append(chain)
+                size = 1 if chain.part == "ka" else 2
                 corners = np.array([[0.0, 0, 0], [300, 0, 0], [0, 400, 0]]) * size
                 normals = np.tile(np.float32([0, 0, 1]), (3, 1))
-                self.known[request.key] = Mesh(corners, normals, np.array([[0, 1, 2]], np.int32), np.array([0, 1]))
-        return self.known
+                self.known[chain.key] = Mesh.of(corners, normals, np.array([[0, 1, 2]], np.int32), np.array([0, 1]))
+        return Made(self.known)
 
 
 def decisions(**sections: Any) -> Decisions:
@@ -57,13 +60,13 @@ class Climbs(unittest.TestCase):
     def made_by(self, wanted: Decisions) -> list[str]:
         before = len(self.shelf.made)
         climb(self.model, wanted, self.shelf)
-        return [request.part_key for request in self.shelf.made[before:]]
+        return [chain.part for chain in self.shelf.made[before:]]
 
     def test_counts_and_box_are_over_placements(self) -> None:
         result = climb(self.model, decisions(), self.shelf)
         self.assertEqual((result.triangles, result.vertices), (3, 9))
         np.testing.assert_allclose(result.box, [[0, 0, 0], [5000, 0.8, 0]])
-        self.assertIsNone(result.requests[2])
+        self.assertIsNone(result.chains[2])
 
     def test_each_part_is_meshed_once_and_never_again_without_need(self) -> None:
         self.assertEqual(self.made_by(decisions()), ["ka", "kb"])
@@ -82,17 +85,17 @@ class Climbs(unittest.TestCase):
         for unit, length in ((None, 0.5), ("in", 0.5 / 25.4), ("m", 0.0005)):
             found = plan(
                 self.model, decisions(fit={"unit": unit}, facet={"chord": {"kind": "absolute", "metres": "0.5mm"}})
-            ).requests
-            self.assertAlmostEqual(found[0].chord, length, places=12, msg=str(unit))  # type: ignore[union-attr]
+            ).chains
+            self.assertAlmostEqual(found[0].first.fineness[0], length, places=12, msg=str(unit))  # type: ignore[union-attr]
 
     def test_a_share_of_the_parts_size(self) -> None:
-        found = plan(self.model, decisions(facet={"chord": {"kind": "relative", "share": 0.001}})).requests
-        self.assertEqual([round(r.chord, 9) for r in found if r], [0.5, 1.0])
-        self.assertAlmostEqual(found[0].angle, math.radians(20))  # type: ignore[union-attr]
+        found = plan(self.model, decisions(facet={"chord": {"kind": "relative", "share": 0.001}})).chains
+        self.assertEqual([round(c.first.fineness[0], 9) for c in found if c], [0.5, 1.0])
+        self.assertAlmostEqual(found[0].first.fineness[1], math.radians(20))  # type: ignore[union-attr]
 
     def test_parts_of_equal_geometry_share_a_mesh(self) -> None:
         self.model.parts[1].key = "ka"
-        self.model.parts[1].box = self.model.parts[0].box
+        self.model.parts[1].body = self.model.parts[0].body
         self.assertEqual(self.made_by(decisions()), ["ka"])
 
 

@@ -7,11 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from demo import shapes
-from hemp_ladder.core.facet.cut import cut_mesh
+from hemp_ladder.core.choose.prism import cut_mesh
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel import faces_of, write_shape
 from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.model import Cut
 
 SQUARE = ((0.0, 0.0), (50.0, 0.0), (50.0, 50.0), (0.0, 50.0))
 
@@ -22,7 +21,7 @@ def mesh_of(shape: object, chord: float = 0.01) -> Mesh:
 
 def cut(mesh: Mesh, polygon: tuple[tuple[float, float], ...], matrix: NDArray[np.float64] | None = None) -> Mesh:
     whole = np.eye(4) if matrix is None else matrix
-    return cut_mesh(mesh, Cut("x", tuple(whole.reshape(-1).tolist()), polygon))
+    return cut_mesh(mesh, tuple(whole.reshape(-1).tolist()), polygon)
 
 
 def area(mesh: Mesh) -> float:
@@ -39,8 +38,8 @@ class Solids(unittest.TestCase):
             [found.positions.min(axis=0), found.positions.max(axis=0)], [[0, 0, 0], [20, 30, 10]], atol=1e-9
         )
         # Two sides, top and bottom are the box's own; the walls of the cut are one face more.
-        self.assertEqual(len(found.faces) - 1, 7)
-        self.assertEqual(int(np.diff(found.faces)[-1]), 4)
+        self.assertEqual(found.faces.count, 7)
+        self.assertEqual(int(np.diff(found.faces.first)[-1]), 4)
 
     def test_a_sphere_over_a_concave_polygon(self) -> None:
         """Three quarters of a sphere: an L around the axis."""
@@ -53,7 +52,7 @@ class Solids(unittest.TestCase):
 
     def test_normals_stay_the_surfaces_own(self) -> None:
         found = cut(mesh_of(shapes.cylinder(10, 5)), SQUARE)
-        first, last = found.faces[0], found.faces[-2]
+        first, last = found.faces.first[0], found.faces.first[-2]
         radial = found.positions[:, :2] / np.maximum(np.linalg.norm(found.positions[:, :2], axis=1), 1e-12)[:, None]
         around = np.unique(found.triangles[first:last])
         side = [v for v in around if abs(found.normals[v, 2]) < 1e-6]

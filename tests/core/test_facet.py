@@ -78,7 +78,9 @@ class ClosedForms(FolderCase):
                 mesh = tessellate(data, chord, math.radians(60))
                 worst = distance(name, samples(mesh)).max()
                 self.assertLessEqual(worst, chord * 1.0001, f"{name} at {chord}")
-                self.assertGreaterEqual(mesh.off_by, worst * 0.9, f"{name} at {chord} is said to be better than it is")
+                self.assertGreaterEqual(
+                    mesh.figures.off_by, worst * 0.9, f"{name} at {chord} is said to be better than it is"
+                )
                 self.assertTrue(mesh.watertight, name)
 
     def test_a_circle_has_nearly_the_fewest_segments(self) -> None:
@@ -164,12 +166,12 @@ class Demo(unittest.TestCase):
     def test_every_part_keeps_the_chord_error_and_is_watertight(self) -> None:
         model, found = demo_shapes()
         for part in model.parts:
-            if part.faces:
+            if part.body.has_surface:
                 mesh = tessellate(found[part.key], 2.0, math.radians(30))
-                self.assertLessEqual(mesh.off_by, 2.0, part.ref)
+                self.assertLessEqual(mesh.figures.off_by, 2.0, part.ref)
                 self.assertTrue(mesh.watertight, part.ref)
                 self.assertFalse(mesh.inside_out, part.ref)
-                self.assertEqual(mesh.failed, (), part.ref)
+                self.assertEqual(mesh.figures.failed, (), part.ref)
 
     def test_volume_against_the_kernels_exact_properties(self) -> None:
         """The kernel's integration with a tolerance; its default was seen to be 6% off on revolved splines."""
@@ -196,8 +198,8 @@ class PublicFiles(unittest.TestCase):
             kept = Kept()
             model = read_step(PUBLIC / name, kept)
             for part in model.parts:
-                if part.faces and not part.open_edges:
+                if part.body.has_surface and not part.body.open_edges:
                     mesh = tessellate(kept.shapes[part.key], 0.2, math.radians(20))
                     self.assertTrue(mesh.watertight, f"{name} {part.ref}")
-                    self.assertEqual((mesh.failed, len(mesh.faces)), ((), part.faces + 1), name)
+                    self.assertEqual((mesh.figures.failed, mesh.faces.count), ((), part.body.face_count), name)
                     self.assertGreater(mesh.volume(), 0)

@@ -6,6 +6,7 @@ from fractions import Fraction
 
 import numpy as np
 
+from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.climb import plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
@@ -21,7 +22,11 @@ RED = Colour.from_hex("#aa0000")
 
 
 def part(ref: str, **more: object) -> Part:
-    values = {"name": ref, "key": ref, "box": np.array([[0.0, 0, 0], [2, 3, 4]]), "faces": 6, "colour": RED, **more}
+    box = np.array([[0.0, 0, 0], [2, 3, 4]])
+    told = {
+        name: more.pop(name) for name in ("faces", "solids", "open_edges", "curves", "points", "turned") if name in more
+    }
+    values = {"name": ref, "key": ref, "body": Exact(box, **{"faces": 6, **told}), "colour": RED, **more}  # type: ignore[arg-type]
     return Part(ref=ref, **values)  # type: ignore[arg-type]
 
 

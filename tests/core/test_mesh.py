@@ -2,6 +2,7 @@
 
 import unittest
 from collections import Counter
+from dataclasses import replace
 
 import numpy as np
 
@@ -9,7 +10,8 @@ from demo import shapes
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel import write_shape
 from hemp_ladder.core.measure import measure
-from hemp_ladder.core.mesh import Mesh, count_open_edges, cross, placed_box, weld_indices
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.triangles import count_open_edges, cross, placed_box, weld_indices
 
 DICE = np.random.default_rng(8)
 
@@ -22,13 +24,15 @@ class Figures(unittest.TestCase):
     def test_volume_and_area_of_a_box_wherever_it_lies(self) -> None:
         mesh = box(2, 3, 4)
         for offset in (0.0, 1e6):
-            moved = Mesh(mesh.positions + offset, mesh.normals, mesh.triangles, mesh.faces)
+            moved = replace(mesh, positions=mesh.positions + offset)
             self.assertAlmostEqual(moved.volume(), 24, places=3)
             self.assertAlmostEqual(moved.area(), 2 * (6 + 8 + 12), places=6)
 
     def test_a_mesh_of_nothing(self) -> None:
-        nothing = Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), np.array([0]))
-        self.assertEqual((nothing.volume(), nothing.area(), nothing.count, nothing.open_edges), (0.0, 0.0, 0, 0))
+        nothing = Mesh.nothing(0)
+        self.assertEqual(
+            (nothing.volume(), nothing.area(), len(nothing.triangles), nothing.open_edges), (0.0, 0.0, 0, 0)
+        )
         self.assertFalse(nothing.watertight or nothing.inside_out)
 
     def test_cross_products_are_numpys(self) -> None:
@@ -66,9 +70,9 @@ class Edges(unittest.TestCase):
         whole = box(2, 3, 4)
         shaken = whole.positions + DICE.uniform(-1e-7, 1e-7, whole.positions.shape)
         for positions, open_edges in ((whole.positions, 0), (shaken, 0)):
-            mesh = Mesh(positions, whole.normals, whole.triangles, whole.faces)
+            mesh = replace(whole, positions=positions)
             self.assertEqual(mesh.open_edges, open_edges)
-        torn = Mesh(shaken, whole.normals, whole.triangles[1:], whole.faces)
+        torn = replace(whole, positions=shaken, triangles=whole.triangles[1:])
         self.assertEqual(torn.open_edges, 3)
 
     def test_a_triangle_without_surface_counts_for_nothing(self) -> None:
@@ -78,16 +82,19 @@ class Edges(unittest.TestCase):
 class Measured(unittest.TestCase):
     def check(self, meshes: list[Mesh]) -> None:
         wanted = [(mesh.open_edges, mesh.inside_out) for mesh in map(again, meshes)]
-        measure(meshes)
-        for mesh, (open_edges, inside_out) in zip(meshes, wanted, strict=True):
-            self.assertEqual((mesh.__dict__["open_edges"], mesh.__dict__["inside_out"]), (open_edges, inside_out))
+        for given, mesh, (open_edges, inside_out) in zip(meshes, measure(meshes), wanted, strict=True):
+            self.assertEqual((mesh.figures.open_edges, mesh.figures.inside_out), (open_edges, inside_out))
+            self.assertEqual(
+                (mesh.figures.triangles, mesh.figures.vertices), (len(mesh.triangles), len(mesh.positions))
+            )
+            self.assertIsNone(given.figures.open_edges, "what is given is not changed")
             self.assertFalse({"corners", "welded"} & set(mesh.__dict__))
 
     def test_many_at_once_are_as_one_by_one(self) -> None:
         closed = [box(1, 2, 3), box(2, 2, 2).flipped(), box(5, 1, 1)]
         whole = box(2, 3, 4)
-        torn = Mesh(whole.positions, whole.normals, whole.triangles[1:], whole.faces)
-        empty = Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), np.array([0]))
+        torn = replace(whole, triangles=whole.triangles[1:])
+        empty = Mesh.nothing(0)
         self.check(closed)
         self.check([*map(again, closed), torn, empty])
         self.check([box(1, 1, 1)])
@@ -96,11 +103,11 @@ class Measured(unittest.TestCase):
     def test_equal_meshes_in_one_place_do_not_close_each_other(self) -> None:
         whole = box(2, 3, 4)
         half, rest = whole.triangles[:5], whole.triangles[5:]
-        self.check([Mesh(whole.positions, whole.normals, part, whole.faces) for part in (half, rest)])
+        self.check([replace(whole, triangles=part) for part in (half, rest)])
 
 
 def again(mesh: Mesh) -> Mesh:
-    return Mesh(mesh.positions, mesh.normals, mesh.triangles, mesh.faces)
+    return replace(mesh)
 
 
 class Welding(unittest.TestCase):

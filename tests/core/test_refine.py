@@ -60,9 +60,9 @@ class Refined(unittest.TestCase):
         dice = np.random.default_rng(3)
         for name, shape in SHAPES.items():
             mesh = mesh_of(name)
-            self.assertLessEqual(mesh.off_by, CHORD, name)
+            self.assertLessEqual(mesh.figures.off_by, CHORD, name)
             for number, face in enumerate(faces_of(shape)):
-                rows = np.arange(mesh.faces[number], mesh.faces[number + 1])
+                rows = np.flatnonzero(mesh.faces.labels == number)
                 rows = dice.choice(rows, min(len(rows), 400), replace=False)
                 shares = dice.dirichlet([1, 1, 1], len(rows))
                 points = np.einsum("kj,kjc->kc", shares, mesh.corners[rows])

@@ -1,81 +1,85 @@
 """What is noticed about triangles: dense parts, faces that failed, surfaces that face inward, walls too thin."""
 
 import unittest
-from dataclasses import dataclass, field
+from typing import Any
 
+from hemp_ladder.core.bodies import NOWHERE, Drawn
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.solid import Solid
-from hemp_ladder.core.facet import MeshRequest
+from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.facet.review import DENSE_TRIANGLES, review_meshes
+from hemp_ladder.core.facet.step import Facet
+from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.findings import Finding, Offer
 from hemp_ladder.core.fit import FitSettings, climb_fit
 from hemp_ladder.core.join import Given, Joined, join
-from hemp_ladder.core.model import Cut, Drawn
+from hemp_ladder.core.model import Cut
 from hemp_ladder.core.offers import is_settled, take_offer
+from hemp_ladder.core.steps import Chain
 from tests.core.test_findings import model, part
 
 
-@dataclass
-class Figures:
-    count: int = 12
-    failed_count: int = 0
-    watertight: bool = True
-    inside_out: bool = False
-    thin: list[tuple[float, float, float]] = field(default_factory=list)
+def figures(
+    triangles: int = 12, failed: int = 0, watertight: bool = True, inside_out: bool = False, thin: Any = ()
+) -> Figures:
+    return Figures(
+        triangles, open_edges=0 if watertight else 3, inside_out=inside_out, failed=tuple(range(failed)), thin=thin
+    )
 
 
-def request(key: str, solid: Solid | None = None) -> MeshRequest:
-    return MeshRequest(key, key, 0.01, 0.3, 6, None, solid)
+def chain(key: str, solid: Solid | None = None) -> Chain:
+    """Its key is not its part's: the chains of a job are asked for theirs."""
+    return Chain(key, 6, Solidify(chord=0.01, angle=0.3, solid=solid) if solid else Facet(chord=0.01, angle=0.3))
 
 
 class Noticed(unittest.TestCase):
     def review(
-        self, figures: list[Figures | None], solids: list[Solid | None] | None = None, times: list[int] | None = None,
+        self, known: list[Figures | None], solids: list[Solid | None] | None = None, times: list[int] | None = None,
         flipped: list[bool] | None = None, **more: object,
     ) -> list[Finding]:  # fmt: skip
-        subject = model(*(part(f"P{k}", **more) for k in range(len(figures))))
+        subject = model(*(part(f"P{k}", **more) for k in range(len(known))))
         fitted = climb_fit(subject, FitSettings())
-        asked = [request(str(k), solid) for k, solid in enumerate(solids or [None] * len(figures))]
-        meshes = {str(k): item for k, item in enumerate(figures) if item is not None}
-        return review_meshes(fitted, asked, flipped or [False] * len(figures), meshes, times or [1] * len(figures))
+        asked = [chain(str(k), solid) for k, solid in enumerate(solids or [None] * len(known))]
+        meshes = {asked[k].key: item for k, item in enumerate(known) if item is not None}
+        return review_meshes(fitted, asked, flipped or [False] * len(known), meshes, times or [1] * len(known))
 
     def test_sound_meshes_give_none(self) -> None:
-        self.assertEqual(self.review([Figures(), Figures(watertight=False, inside_out=True), None]), [])
+        self.assertEqual(self.review([figures(), figures(watertight=False, inside_out=True), None]), [])
 
     def test_faces_and_parts_that_failed(self) -> None:
-        found = self.review([Figures(0), Figures(9, 1), Figures(9, 3)])
+        found = self.review([figures(0), figures(9, 1), figures(9, 3)])
         self.assertEqual([item.code for item in found], ["failed-part", "failed-face", "failed-face"])
         self.assertIn("1 face of 6 could", found[1].message)
         self.assertIn("3 faces of 6 could", found[2].message)
 
     def test_what_a_polygon_or_other_shapes_leave_nothing_of_did_not_fail(self) -> None:
-        self.assertEqual(self.review([Figures(0)], cut=Cut("P0", (0, 0, 0), None)), [])
-        self.assertEqual(self.review([Figures(0)], drawn=Drawn()), [])
-        self.assertEqual([item.code for item in self.review([Figures(0, 2)], drawn=Drawn())], ["failed-part"])
+        self.assertEqual(self.review([figures(0)], cut=Cut("P0", (0, 0, 0), None)), [])
+        self.assertEqual(self.review([figures(0)], body=Drawn(NOWHERE)), [])
+        self.assertEqual([item.code for item in self.review([figures(0, 2)], body=Drawn(NOWHERE))], ["failed-part"])
 
     def test_inside_out_counts_after_a_flip(self) -> None:
-        inward = Figures(inside_out=True)
+        inward = figures(inside_out=True)
         self.assertEqual([item.code for item in self.review([inward])], ["inside-out"])
         self.assertEqual(self.review([inward], flipped=[True]), [])
-        self.assertEqual([item.code for item in self.review([Figures()], flipped=[True])], ["inside-out"])
+        self.assertEqual([item.code for item in self.review([figures()], flipped=[True])], ["inside-out"])
 
     def test_a_dense_part_is_one_of_several_and_has_its_share(self) -> None:
-        heavy = Figures(DENSE_TRIANGLES + 1)
-        light = [Figures(1000) for _ in range(3)]
+        heavy = figures(DENSE_TRIANGLES + 1)
+        light = [figures(1000) for _ in range(3)]
         (found,) = self.review([heavy, *light])
         self.assertEqual((found.code, found.parts), ("dense-part", (0,)))
         self.assertIn("250,001 triangles", found.message)
         # Few placements, few parts, a small share, or not all of it there: no finding.
         self.assertEqual(self.review([heavy, *light], times=[0, 1, 1, 1]), [])
         self.assertEqual(self.review([heavy, *light[:2]]), [])
-        self.assertEqual(self.review([heavy, *[Figures(240_000)] * 4]), [])
+        self.assertEqual(self.review([heavy, *[figures(240_000)] * 4]), [])
         self.assertEqual(self.review([heavy, None, *light]), [])
         # Placements count together.
-        self.assertEqual(len(self.review([Figures(50_001), *light], times=[5, 1, 1, 1])), 1)
+        self.assertEqual(len(self.review([figures(50_001), *light], times=[5, 1, 1, 1])), 1)
 
     def test_all_thin_walls_are_one_finding_with_the_thinnest(self) -> None:
         solid = Solid(height=1.0, nozzle=0.0004)
-        thin = [Figures(thin=[(0, 0, 0.0003), (1, 0, 0.00021)]), Figures(thin=[(0, 0, 0.00035)]), Figures()]
+        thin = [figures(thin=((0, 0, 0.0003), (1, 0, 0.00021))), figures(thin=((0, 0, 0.00035),)), figures()]
         (found,) = self.review(thin, [solid] * 3)
         self.assertEqual((found.code, found.parts), ("thin-wall", (0, 1)))
         for word in ("3 places are thinner than 0.40 mm", "the thinnest 0.21 mm", "P0", "P1"):

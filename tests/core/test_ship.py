@@ -2,58 +2,41 @@
 
 import json
 import unittest
-from collections.abc import Mapping, Sequence
 from functools import cache
 from pathlib import Path
-from types import SimpleNamespace
 
 import numpy as np
 import trimesh
 
 from hemp_ladder.core.climb import Result, climb
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.facet import MeshRequest
 from hemp_ladder.core.facet.review import review_meshes
-from hemp_ladder.core.facet.tessellate import tessellate
+from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.findings import Finding
-from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step.read import read_step
 from hemp_ladder.core.ship.deliver import climb_ship
+from hemp_ladder.core.ship.format import Written
+from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.ship.names import file_stem, label
 from hemp_ladder.core.ship.receipt import write_receipt
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.store import packs
-from tests.support import DEMO, FolderCase
+from tests.support import DEMO, FolderCase, FollowedHere
 
 COARSE = Decisions.model_validate({"facet": {"chord": {"kind": "absolute", "metres": "5mm"}, "degrees": 40}})
 
 
-class Shelf:
-    """Meshes made here and now, kept between tests."""
-
-    made: dict[str, Mesh] = {}
-
-    def __init__(self, shapes: Mapping[str, bytes]) -> None:
-        self.shapes = shapes
-
-    def meshes(self, requests: Sequence[MeshRequest]) -> Mapping[str, Mesh]:
-        for r in requests:
-            if r.key not in self.made:
-                self.made[r.key] = tessellate(self.shapes[r.part_key], r.chord, r.angle)
-        return self.made
-
-
 @cache
-def received() -> tuple[Model, dict[str, bytes]]:
+def received() -> tuple[Model, FollowedHere]:
+    """The demo, and a shelf that keeps its meshes between tests."""
     kept = Kept()
-    return read_step(DEMO, kept), kept.shapes
+    return read_step(DEMO, kept), FollowedHere(kept.shapes)
 
 
 def demo(decisions: Decisions = COARSE) -> Result:
-    model, shapes = received()
-    return climb(model, decisions, Shelf(shapes))
+    return climb(received()[0], decisions, received()[1])
 
 
 class Targets(FolderCase):
@@ -103,7 +86,7 @@ class Targets(FolderCase):
         drum = next(mesh for mesh in document["meshes"] if mesh["name"] == "Tower drum")
         self.assertEqual(len(drum["primitives"]), 2)
         materials = [document["materials"][p["material"]]["name"] for p in drum["primitives"]]
-        self.assertEqual(materials, ["Source #ece6d8", "Source #b5432b"])
+        self.assertEqual(materials, ["Masonry, cream", "Masonry, rust"])
 
 
 class Faults(FolderCase):
@@ -115,7 +98,14 @@ class Faults(FolderCase):
         return demo(), shipped.paths, shipped.scene
 
     def failed(self, result: Result, paths: list[Path], scene: object) -> set[str]:
-        receipt = write_receipt(result, scene, paths)  # type: ignore[arg-type]
+        form = FORMATS[paths[0].suffix[1:]]
+        written = Written(
+            paths,
+            {id_: form.write(scene, self.folder / "b").materials[id_] for id_ in scene.materials}
+            if form.code != "stl"
+            else {},
+        )  # type: ignore[attr-defined]
+        receipt = write_receipt(result, scene, form, [(scene, written)])  # type: ignore[arg-type]
         self.assertFalse(receipt.ok)
         return {check.name for check in receipt.checks if not check.ok}
 
@@ -141,12 +131,12 @@ class Faults(FolderCase):
 
     def test_a_lost_material(self) -> None:
         result, paths, scene = self.ship("obj")
-        paths[0].write_text(paths[0].read_text().replace("usemtl Source-b5432b", "usemtl Source-ece6d8"))
+        paths[0].write_text(paths[0].read_text().replace("usemtl Masonry-rust", "usemtl Masonry-cream"))
         self.assertIn("materials", self.failed(result, paths, scene))
 
 
 def noticed(result: Result) -> list[Finding]:
-    return review_meshes(result.fitted, result.requests, result.flipped, result.meshes, result.times)
+    return review_meshes(result.fitted, result.chains, result.flipped, result.figures, result.times)
 
 
 class Facing(unittest.TestCase):
@@ -161,21 +151,21 @@ class Failed(unittest.TestCase):
 
     def codes(self, **figures: object) -> list[tuple[str, str]]:
         result = demo()
-        part = next(i for i, request in enumerate(result.requests) if request)
-        request = result.requests[part]
-        assert request is not None
-        mesh = SimpleNamespace(**{"count": 5, "failed_count": 0, "watertight": True, "inside_out": False, **figures})
-        found = review_meshes(result.fitted, result.requests, result.flipped, {request.key: mesh}, result.times)  # type: ignore[dict-item]
+        part = next(i for i, chain in enumerate(result.chains) if chain)
+        chain = result.chains[part]
+        assert chain is not None
+        mesh = Figures(**{"triangles": 5, "open_edges": 0, **figures})  # type: ignore[arg-type]
+        found = review_meshes(result.fitted, result.chains, result.flipped, {chain.key: mesh}, result.times)
         return [(f.code, f.severity) for f in found if f.where == result.model.parts[part].ref]
 
     def test_each_fault_has_its_code(self) -> None:
         self.assertEqual(self.codes(), [])
-        self.assertEqual(self.codes(count=0, failed_count=9), [("failed-part", "error")])
-        self.assertEqual(self.codes(failed_count=1, watertight=False), [("failed-face", "warning")])
+        self.assertEqual(self.codes(triangles=0, failed=tuple(range(9))), [("failed-part", "error")])
+        self.assertEqual(self.codes(failed=(0,), open_edges=3), [("failed-face", "warning")])
         self.assertEqual(self.codes(inside_out=True), [("inside-out", "warning")])
 
     def test_an_open_part_has_no_inside_to_be_out(self) -> None:
-        self.assertEqual(self.codes(inside_out=True, watertight=False), [])
+        self.assertEqual(self.codes(inside_out=True, open_edges=3), [])
 
 
 class Names(FolderCase):
@@ -194,14 +184,15 @@ class Names(FolderCase):
 
 class Packs(unittest.TestCase):
     def test_what_the_browser_gets_is_what_was_made(self) -> None:
-        meshes = {key: mesh for key, mesh in Shelf.made.items() if demo() and len(mesh.triangles)}
+        meshes = {key: mesh for key, mesh in demo().made.meshes.items() if len(mesh.triangles)}
         again = packs.decode(packs.encode(meshes))
         self.assertEqual(set(again), set(meshes))
         for key, mesh in meshes.items():
-            slack = np.ptp(mesh.positions, axis=0).max() * 1e-7
-            np.testing.assert_allclose(again[key].positions, mesh.positions, atol=slack)
+            np.testing.assert_array_equal(again[key].positions, mesh.positions)
+            np.testing.assert_array_equal(again[key].normals, mesh.normals)
             np.testing.assert_array_equal(again[key].triangles, mesh.triangles)
-            self.assertEqual(again[key].watertight, mesh.watertight)
+            np.testing.assert_array_equal(again[key].faces.labels, mesh.faces.labels)
+            self.assertEqual(again[key].figures, mesh.figures)
 
 
 def glb_json(path: Path) -> dict:  # type: ignore[type-arg]

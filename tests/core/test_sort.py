@@ -5,17 +5,18 @@ from fractions import Fraction
 
 import numpy as np
 
+from hemp_ladder.core.bodies import Exact
+from hemp_ladder.core.choose.settings import ReceiveSettings
+from hemp_ladder.core.choose.take import climb_take
 from hemp_ladder.core.fit import FitSettings, climb_fit
 from hemp_ladder.core.model import Colour, Model, Node, Part
-from hemp_ladder.core.receive.settings import ReceiveSettings
-from hemp_ladder.core.receive.take import climb_take
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted, SortSettings, climb_sort
 
 RED, BLUE = Colour.from_hex("#ff0000"), Colour.from_hex("#0000ff")
 
 
 def part(ref: str, **more: object) -> Part:
-    return Part(ref=ref, name=ref, key=ref, box=np.array([[0.0] * 3, [1.0] * 3]), faces=4, **more)  # type: ignore[arg-type]
+    return Part(ref=ref, name=ref, key=ref, body=Exact(np.array([[0.0] * 3, [1.0] * 3]), faces=4), **more)  # type: ignore[arg-type]
 
 
 def model(parts: list[Part], nodes: list[Node]) -> Model:

@@ -1,25 +1,28 @@
 """What enters: choices, copies, the polygon, several sources, and what each would weigh."""
 
+import json
 import unittest
 from fractions import Fraction
 
 import numpy as np
 from pydantic import ValidationError
 
-from hemp_ladder.core.facet import FacetSettings, MeshRequest, climb_facet
+from hemp_ladder.core.bodies import Exact
+from hemp_ladder.core.choose.settings import ReceiveSettings
+from hemp_ladder.core.choose.take import Taken, climb_take, plan_corners
+from hemp_ladder.core.choose.tally import tally
+from hemp_ladder.core.facet import FacetSettings, climb_facet
 from hemp_ladder.core.fit import FitSettings, climb_fit
 from hemp_ladder.core.join import Given, Joined, join
 from hemp_ladder.core.model import Model, Node, Part, Tags
-from hemp_ladder.core.receive.settings import ReceiveSettings
-from hemp_ladder.core.receive.take import Taken, climb_take, plan_corners
-from hemp_ladder.core.receive.tally import tally
+from hemp_ladder.core.operations import chain_from_dict
 
 LOFT, GROUND = Tags("body", "IfcWall", "Loft"), Tags("body", "IfcSlab", "Ground", ("Oak",))
 AIR = Tags("space", "IfcSpace", "Ground")
 
 
 def part(ref: str, layer: str | None = None, key: str = "", faces: int = 6) -> Part:
-    return Part(ref, ref, key or ref, np.array([[0.0, 0, 0], [1, 1, 1]]), faces, layer)
+    return Part(ref, ref, key or ref, Exact(np.array([[0.0, 0, 0], [1, 1, 1]]), faces=faces), layer)
 
 
 def house() -> Model:
@@ -138,11 +141,11 @@ class Polygons(unittest.TestCase):
         settings = FacetSettings.model_validate({"parts": {"Wall": {"degrees": 3}}})
         requests = climb_facet(found.fitted, settings, found.parts)
         mine = [r for r, p in zip(requests, found.model.parts, strict=True) if p.cut]
-        self.assertTrue(all(r is not None and round(np.degrees(r.angle)) == 3 for r in mine))
+        self.assertTrue(all(r is not None and round(np.degrees(r.first.angle)) == 3 for r in mine))
         self.assertEqual(len({r.key for r in mine if r}), 1, "the same piece of the same part is made once")
         for request in mine:
             assert request is not None
-            self.assertEqual(MeshRequest.from_list(request.as_list()), request)
+            self.assertEqual(chain_from_dict(json.loads(json.dumps(request.as_dict()))), request)
 
     def test_a_turned_box_is_held_by_its_outline_not_by_its_box(self) -> None:
         model = house()

@@ -5,6 +5,7 @@ from fractions import Fraction
 
 import numpy as np
 
+from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.findings import finding
 from hemp_ladder.core.model import Colour, Model, Node, Part
 from hemp_ladder.store import model_blob
@@ -14,10 +15,10 @@ def model() -> Model:
     red, glass = Colour.from_hex("#b5432b"), Colour.from_hex("#3c7a8f66")
     parts = [
         Part(
-            ref="Bolt “M8”\n", name="Bolt", key="k1", box=np.array([[0.1, 0, 0], [1, 2, 1 / 3]]), faces=9, layer="Läger",
-            colour=red, face_colours={3: glass}, solids=1, open_edges=2, curves=4, points=5,
+            ref="Bolt “M8”\n", name="Bolt", key="k1", body=Exact(np.array([[0.1, 0, 0], [1, 2, 1 / 3]]), 9, 1, 2, 4, 5), layer="Läger",
+            colour=red, face_colours={3: glass},
         ),
-        Part(ref="unnamed", name="", key="k2", box=np.zeros((2, 3)), faces=0),
+        Part(ref="unnamed", name="", key="k2", body=Exact(np.zeros((2, 3)))),
     ]  # fmt: skip
     nodes = [Node("Yard", -1), Node("", 0, 0, layer="Steel", colour=glass), Node("x", 0, 1)]
     local = np.random.default_rng(2).normal(size=(3, 4, 4)) * 1e7
@@ -41,18 +42,14 @@ class RoundTrip(unittest.TestCase):
             self.assertEqual(getattr(after, name), getattr(before, name), name)
         for old, new in zip(before.parts, after.parts, strict=True):
             np.testing.assert_array_equal(new.box, old.box)
+            self.assertEqual(new.body.as_dict(), old.body.as_dict())
             for name in (
                 "ref",
                 "name",
                 "key",
-                "faces",
                 "layer",
                 "colour",
                 "face_colours",
-                "solids",
-                "open_edges",
-                "curves",
-                "points",
             ):
                 self.assertEqual(getattr(new, name), getattr(old, name), name)
         np.testing.assert_array_equal(after.world(), before.world())

@@ -10,7 +10,7 @@ from pathlib import Path
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.step.points import absurd_points
 from hemp_ladder.work.children import Crew
-from hemp_ladder.work.receiving import Ears, SourceRefused, receive_files
+from hemp_ladder.work.receiving.reading import Ears, SourceRefused, receive_files
 from tests.bad_files import GOOD, spoiled
 from tests.support import FolderCase
 

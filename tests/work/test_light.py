@@ -10,34 +10,36 @@ from sqlalchemy.dialects import postgresql
 from hemp_ladder.core.drawn.curves import circle
 from hemp_ladder.core.drawn.shape import Shape, write_drawn
 from hemp_ladder.core.drawn.solid import Solid
+from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.facet import MeshRequest
+from hemp_ladder.core.facet.step import Facet
+from hemp_ladder.core.steps import Chain
 from hemp_ladder.store.database import among
-from hemp_ladder.work import standing
 from hemp_ladder.work.actions import _batches
-from hemp_ladder.work.shelf import make_meshes
-from hemp_ladder.work.standing import standing_crew
+from hemp_ladder.work.meshing import standing
+from hemp_ladder.work.meshing.shelf import Maker
+from hemp_ladder.work.meshing.standing import standing_crew
 from tests.support import FolderCase, HouseCase
 
 
-def request(key: str, faces: int = 1, solid: Solid | None = None) -> list[Any]:
-    return MeshRequest(key, key, 0.1, 0.3, faces, None, solid).as_list()
+def chain(key: str, faces: int = 1, solid: Solid | None = None) -> Chain:
+    return Chain(key, faces, Solidify(chord=0.1, angle=0.3, solid=solid) if solid else Facet(chord=0.1, angle=0.3))
 
 
 class Batches(unittest.TestCase):
     def test_what_was_drawn_goes_many_at_a_time(self) -> None:
-        drawn = [request(str(k), solid=Solid(height=1.0)) for k in range(1200)]
+        drawn = [chain(str(k), solid=Solid(height=1.0)) for k in range(1200)]
         batches = _batches(drawn)
         self.assertEqual(sorted(map(len, batches)), [400, 400, 400])
-        self.assertEqual(sorted(item[0] for batch in batches for item in batch), sorted(item[0] for item in drawn))
+        self.assertEqual(sorted(item.part for batch in batches for item in batch), sorted(item.part for item in drawn))
 
     def test_exact_parts_are_spread_by_their_faces_and_apart_from_drawn_ones(self) -> None:
-        heavy = [request(f"h{k}", faces) for k, faces in enumerate([900, *([10] * 40)])]
-        batches = _batches([*heavy, request("d", solid=Solid())])
+        heavy = [chain(f"h{k}", faces) for k, faces in enumerate([900, *([10] * 40)])]
+        batches = _batches([*heavy, chain("d", solid=Solid())])
         self.assertEqual(len(batches), 17)
         self.assertIn([heavy[0]], batches)
         for batch in batches:
-            self.assertEqual(len({item[-1] is None for item in batch}), 1)
+            self.assertEqual(len({item.first.does for item in batch}), 1)
 
     def test_nothing_makes_no_batch(self) -> None:
         self.assertEqual(_batches([]), [])
@@ -51,11 +53,12 @@ class Standing(unittest.TestCase):
     def make(self, crew: Any) -> int:
         data = write_drawn(Shape((circle(0, 0, 5),)))
         made = []
-        wanted = [MeshRequest("a", "a", 0.1, 0.3, 1, None, Solid(height=1.0))]
-        make_meshes(wanted, lambda key: data, crew, lambda asked, mesh: made.append(mesh))
+        wanted = chain("a", solid=Solid(height=1.0))
+        keep = lambda asked, meshes: made.append(meshes[asked.key])  # noqa: E731
+        Maker(crew, lambda key: data, keep, lambda asked, why: self.fail(why)).make([wanted])
         self.assertTrue(made[0].watertight)
         # What takes long to find out came along from the child, and nothing that is large.
-        self.assertLessEqual({"open_edges", "inside_out"}, set(made[0].__dict__))
+        self.assertEqual(made[0].figures.open_edges, 0)
         self.assertNotIn("welded", made[0].__dict__)
         (child,) = crew._idle
         return int(child.process.pid)

@@ -14,27 +14,19 @@ from hemp_ladder.core.drawn.curves import Points
 from hemp_ladder.core.drawn.flatten import Fineness, flatten_measured
 from hemp_ladder.core.drawn.shape import Shape, read_drawn
 from hemp_ladder.core.drawn.solid import Solid
+from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.drawn.thin import thickened, thin_places
+from hemp_ladder.core.figures import Figures, Thin
 from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.steps import Job
 
 Complex = NDArray[np.complex128]
 #: Common practice: a corner sharper than this is meant as one, however coarse the curves are.
 _SHARPEST_BEND = math.radians(50)
 #: So many thin places of one part are told.
 _MOST_TOLD = 50
-_NOTHING = Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), np.zeros(2, np.int64))
-
-
-@dataclass(frozen=True)
-class Job:
-    """One drawn part to mesh: its bytes, what of it is solid, and the shapes that `solid.others` names, in order."""
-
-    data: bytes
-    solid: Solid
-    others: Sequence[bytes]
-    chord: float
-    angle: float
+_NOTHING = Mesh.nothing(1)
 
 
 @dataclass(frozen=True)
@@ -45,10 +37,10 @@ class _Flat:
     solid: Solid
     bend: float
     off: float
-    thin: tuple[tuple[float, float, float], ...] = ()
+    thin: tuple[Thin, ...] = ()
 
 
-def make_solids(jobs: Sequence[Job]) -> list[Mesh]:
+def make_solids(jobs: Sequence[Job[Solidify]]) -> list[Mesh]:
     """Mesh drawn parts, each within its `chord` (source coordinates) and `angle` (radians); they stand along Z.
 
     A shape without height is a flat sheet that faces up. Walls that are
@@ -59,25 +51,25 @@ def make_solids(jobs: Sequence[Job]) -> list[Mesh]:
         return _made(jobs)
 
 
-def _made(jobs: Sequence[Job]) -> list[Mesh]:
+def _made(jobs: Sequence[Job[Solidify]]) -> list[Mesh]:
     made: dict[int, Mesh] = {}
     flat: dict[int, _Flat] = {}
     for number, job in enumerate(jobs):
-        shape = read_drawn(job.data)
-        fine = Fineness(job.chord, job.angle, job.solid.segments)
-        if job.solid.ribbon:
-            made[number] = _ribbon(shape, job.solid, fine)
+        shape, step = read_drawn(job.bodies[0]), job.step
+        fine = Fineness(step.chord, step.angle, step.solid.segments)
+        if step.solid.ribbon:
+            made[number] = _ribbon(shape, step.solid, fine)
         else:
             flat[number] = _flat(shape, job, fine)
     made |= dict(zip(flat, _prisms(list(flat.values())), strict=True))
     return [made[number] for number in range(len(jobs))]
 
 
-def _flat(shape: Shape, job: Job, fine: Fineness) -> _Flat:
-    solid = job.solid
+def _flat(shape: Shape, job: Job[Solidify], fine: Fineness) -> _Flat:
+    solid = job.step.solid
     sheet = Sheet(shape, solid, fine)
-    area = solid_area(sheet, shape, solid, [read_drawn(item) for item in job.others])
-    thin: tuple[tuple[float, float, float], ...] = ()
+    area = solid_area(sheet, shape, solid, [read_drawn(item) for item in job.bodies[1:]])
+    thin: tuple[Thin, ...] = ()
     if solid.nozzle > 0:
         if solid.thicken:
             area = thickened(sheet, area, solid.nozzle)
@@ -132,8 +124,8 @@ def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
             wall = walls[start : start + size].reshape(-1, 3)
             triangles = np.concatenate([caps, caps[:, ::-1] + np.int32(size), wall])
         faces = np.array([0, len(triangles)])
-        mesh = Mesh(positions[run], normals[run], triangles, faces, flat.off, thin=flat.thin)
-        made.append(mesh.knowing(shared[run]))
+        figures = Figures(off_by=flat.off, thin=flat.thin)
+        made.append(Mesh.of(positions[run], normals[run], triangles, faces, figures, places=shared[run]))
     return made
 
 
@@ -202,6 +194,7 @@ def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
     sides = sides.only(inner)
     positions, normals = _walls(sides, solid.base, solid.base + solid.height)
     triangles = (4 * np.arange(len(positions))[:, None, None] + _QUAD).reshape(-1, 3)
-    return Mesh(
-        positions.reshape(-1, 3), normals.reshape(-1, 3), triangles.astype(np.int32), np.array([0, len(triangles)]), off
-    )
+    return Mesh.of(
+        positions.reshape(-1, 3), normals.reshape(-1, 3), triangles.astype(np.int32), np.array([0, len(triangles)]),
+        Figures(off_by=off),
+    )  # fmt: skip

@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hemp_ladder.core.refs import SourceRef
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.units import Metres
 
@@ -33,7 +34,7 @@ class Shaping(Settings):
 
     by: ShapeBy
     match: str = Field("", max_length=500)
-    source: str | None = None
+    source: SourceRef | None = None
     height: _Height | None = Field(None, description="how high, in metres; 0 for a flat sheet")
     on: Footing | None = None
     wall: Annotated[Metres, Field(ge=0, le=1e3)] | None = Field(

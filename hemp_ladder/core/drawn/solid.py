@@ -1,8 +1,7 @@
-"""How one drawn part becomes a mesh, worked out from the decisions: in source coordinates, part of a mesh's key."""
+"""How one drawn part becomes a mesh, worked out from the decisions: in source coordinates."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass, fields
-from typing import Any, Literal
+from dataclasses import dataclass
+from typing import Literal
 
 from hemp_ladder.core.drawn.settings import Side
 
@@ -37,18 +36,3 @@ class Solid:
     nozzle: float = 0.0
     thicken: bool = False
     others: tuple[Other, ...] = ()
-
-    def as_list(self) -> list[Any]:
-        """Plain values, as JSON keeps them; thousands are asked for at each change, so nothing is copied."""
-        told = [getattr(self, name) for name in _NAMES[:-1]]
-        return [*told, [[other.key, other.x, other.y, other.does, other.stroke] for other in self.others]]
-
-    @staticmethod
-    def from_list(values: Sequence[Any]) -> "Solid":
-        """What `as_list` gave, also after it went through JSON."""
-        told = dict(zip(_NAMES, values, strict=True))
-        return Solid(**{**told, "others": tuple(Other(*item) for item in told["others"])})
-
-
-#: `others` last.
-_NAMES = [item.name for item in fields(Solid)]

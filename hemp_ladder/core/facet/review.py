@@ -1,35 +1,13 @@
 """What is noticed about the triangles of a climb."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from typing import Protocol
 
-from hemp_ladder.core.facet import MeshRequest
+from hemp_ladder.core.drawn.step import Solidify
+from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.findings import Finding, Offer, finding, names
 from hemp_ladder.core.fit import Fitted
+from hemp_ladder.core.steps import Chain
 from hemp_ladder.core.units import say_metric
-
-
-class Figures(Protocol):
-    """What is to be known of a mesh without having its triangles."""
-
-    @property
-    def count(self) -> int:
-        """Of triangles."""
-
-    @property
-    def failed_count(self) -> int:
-        """Of faces that gave no triangles though they should."""
-
-    @property
-    def watertight(self) -> bool: ...
-
-    @property
-    def inside_out(self) -> bool: ...
-
-    @property
-    def thin(self) -> Sequence[Sequence[float]]:
-        """Thin places, (x, y, width) each."""
-
 
 #: Common practice: scenes of 50,000 triangles trouble nobody, one to two million slow a workstation.
 DENSE_TRIANGLES, DENSE_SHARE = 250_000, 0.25
@@ -37,32 +15,36 @@ DENSE_TRIANGLES, DENSE_SHARE = 250_000, 0.25
 
 def review_meshes(
     fitted: Fitted,
-    requests: Sequence[MeshRequest | None],
+    chains: Sequence[Chain | None],
     flipped: Sequence[bool],
     meshes: Mapping[str, Figures],
     times: Sequence[int],
+    failed: Mapping[str, str] | None = None,
 ) -> list[Finding]:
     """Very dense parts, faces and parts without triangles, and parts that are inside out, in the model's order.
 
-    `times` counts each part's placements.
+    `times` counts each part's placements; `failed` says why the meshes with these keys could not be made.
 
     Parts whose mesh is not there yet are passed over.
     """
     model = fitted.model
-    found: list[Finding] = [*_dense(fitted, requests, times, meshes), *_thin(fitted, requests, meshes, times)]
-    for index, (part, request, turned) in enumerate(zip(model.parts, requests, flipped, strict=True)):
-        mesh = meshes.get(request.key) if request else None
-        if request is None or mesh is None:
+    found: list[Finding] = [*_dense(fitted, chains, times, meshes), *_thin(fitted, chains, meshes, times)]
+    for index, (part, chain, turned) in enumerate(zip(model.parts, chains, flipped, strict=True)):
+        if chain is not None and failed and chain.key in failed:
+            found.append(finding("failed-part", part.ref, f"{part.ref}: {failed[chain.key]}", parts=[index]))
+        mesh = meshes.get(chain.key) if chain else None
+        if chain is None or mesh is None:
             continue
-        if not mesh.count and (part.cut or part.drawn) and not mesh.failed_count:
+        lost = len(mesh.failed)
+        if not mesh.triangles and (part.cut or part.drawn) and not lost:
             continue  # nothing of it lies inside the polygon, or nothing of it is left by other shapes
-        if not mesh.count:
+        if not mesh.triangles:
             message = f"{part.ref}: none of its faces could be meshed."
             found.append(finding("failed-part", part.ref, message, parts=[index]))
             continue
-        if mesh.failed_count:
-            number = "1 face" if mesh.failed_count == 1 else f"{mesh.failed_count} faces"
-            message = f"{part.ref}: {number} of {request.faces} could not be meshed."
+        if lost:
+            number = "1 face" if lost == 1 else f"{lost} faces"
+            message = f"{part.ref}: {number} of {chain.faces} could not be meshed."
             found.append(finding("failed-face", part.ref, message, parts=[index]))
         if mesh.watertight and mesh.inside_out != turned:
             message, offer = f"{part.ref}: its surface faces inward.", Offer("Turn it", "flip")
@@ -71,19 +53,21 @@ def review_meshes(
 
 
 def _thin(
-    fitted: Fitted, requests: Sequence[MeshRequest | None], meshes: Mapping[str, Figures], times: Sequence[int]
+    fitted: Fitted, chains: Sequence[Chain | None], meshes: Mapping[str, Figures], times: Sequence[int]
 ) -> Iterator[Finding]:
     """All drawn parts with walls thinner than the nozzle, in one finding."""
     parts, places, thinnest, nozzle = [], 0, float("inf"), 0.0
-    for index, request in enumerate(requests):
-        mesh = meshes.get(request.key) if request and request.solid and times[index] else None
-        if mesh is None or not mesh.thin or request is None or request.solid is None:
+    for index, chain in enumerate(chains):
+        if chain is None or not times[index] or not isinstance(chain.first, Solidify):
+            continue
+        mesh = meshes.get(chain.key)
+        if mesh is None or not mesh.thin:
             continue
         scale = float(fitted.scale_of(index))
         parts.append(index)
         places += len(mesh.thin)
         thinnest = min(thinnest, min(width for _, _, width in mesh.thin) * scale)
-        nozzle = max(nozzle, request.solid.nozzle * scale)
+        nozzle = max(nozzle, chain.first.solid.nozzle * scale)
     if parts:
         refs = names([fitted.model.parts[i].ref for i in parts])
         many = "1 place is" if places == 1 else f"{places:,} places are"
@@ -95,20 +79,20 @@ def _thin(
 
 
 def _dense(
-    fitted: Fitted, requests: Sequence[MeshRequest | None], times: Sequence[int], meshes: Mapping[str, Figures]
+    fitted: Fitted, chains: Sequence[Chain | None], times: Sequence[int], meshes: Mapping[str, Figures]
 ) -> Iterator[Finding]:
     """Parts with a large share of a job that is large; only once all meshes are there, or shares mean nothing."""
-    wanted = [(i, r) for i, r in enumerate(requests) if r is not None and times[i]]
-    if not all(request.key in meshes for _, request in wanted):
+    wanted = [(i, chain) for i, chain in enumerate(chains) if chain is not None and times[i]]
+    if not all(chain.key in meshes for _, chain in wanted):
         return
-    weights = {i: meshes[request.key].count * times[i] for i, request in wanted}
+    weights = {i: meshes[chain.key].triangles * times[i] for i, chain in wanted}
     whole = sum(weights.values())
-    for index, request in wanted:
-        weight = weights[index]
-        if weight <= DENSE_TRIANGLES or weight <= DENSE_SHARE * whole or len(wanted) < 4:
+    for index, chain in wanted:
+        weight, fineness = weights[index], chain.first.fineness
+        if fineness is None or weight <= DENSE_TRIANGLES or weight <= DENSE_SHARE * whole or len(wanted) < 4:
             continue
         part = fitted.model.parts[index]
-        coarser = min(4 * request.chord * float(fitted.scale_of(index)), 1.0)
+        coarser = min(4 * fineness[0] * float(fitted.scale_of(index)), 1.0)
         yield finding(
             "dense-part", part.ref,
             f"{part.ref}: {weight:,} triangles over its placements, {100 * weight / whole:.0f}% of the job.",

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hemp_ladder.core.refs import PartRef
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.units import Metres
 
@@ -45,7 +46,7 @@ class FacetSettings(Settings):
     segments: Annotated[int, Field(ge=3, le=1000)] | None = Field(
         None, description="of drawn curves: segments each, instead of chord error and angle"
     )
-    parts: dict[str, FacetOverride] = Field(default_factory=dict, description="overrides by part")
+    parts: dict[PartRef, FacetOverride] = Field(default_factory=dict, description="overrides by part")
 
     def in_force(self, ref: str) -> tuple[Absolute | Relative, float]:
         """Chord error and angle in radians for the part called `ref`."""

@@ -40,8 +40,10 @@ from OCP.TopoDS import TopoDS_Shape
 from hemp_ladder.core.facet.harvest import patch_of
 from hemp_ladder.core.facet.refine import refine
 from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.kernel import FACE, ShapeMap, faces_of, open_edges, read_shape
-from hemp_ladder.core.mesh import Mesh, weld_indices, weld_tolerance
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.triangles import facing_as_wound, weld_indices, weld_tolerance
 
 _WATSON = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
 _DELABELLA = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
@@ -67,21 +69,22 @@ def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
     shape = read_shape(data)
     mesh = _mesh(shape, chord, angle)
     shut = mesh.watertight or open_edges(shape) > 0
-    if shut and not mesh.failed and mesh.off_by > chord:
+    if shut and not mesh.figures.failed and mesh.figures.off_by > chord:
         mesh = _better(mesh, _mesh(shape, chord, angle, edges=1.2), chord)
-    if shut and not mesh.failed and mesh.off_by <= chord:
+    if shut and not mesh.figures.failed and mesh.figures.off_by <= chord:
         return mesh
     mesh = _better(mesh, _mesh(shape, chord, angle, careful=True), chord)
-    if mesh.failed:
+    if mesh.figures.failed:
         mesh = _better(mesh, _mesh_divided(shape, chord, angle), chord)
-    if (mesh.watertight or shut) and not mesh.failed:
+    if (mesh.watertight or shut) and not mesh.figures.failed:
         return mesh
     healer = ShapeFix_Shape(shape)
     healer.Perform()
     healed = healer.Shape()
-    if len(faces_of(healed)) != len(mesh.faces) - 1:
+    if len(faces_of(healed)) != mesh.faces.count:
         return mesh
-    return _better(mesh, replace(_mesh(healed, chord, angle, careful=True), healed=True), chord)
+    repaired = _mesh(healed, chord, angle, careful=True)
+    return _better(mesh, replace(repaired, figures=replace(repaired.figures, healed=True)), chord)
 
 
 def _mesh_divided(shape: TopoDS_Shape, chord: float, angle: float) -> Mesh:
@@ -99,7 +102,7 @@ def _mesh_divided(shape: TopoDS_Shape, chord: float, angle: float) -> Mesh:
 
 
 def _better(first: Mesh, second: Mesh, chord: float) -> Mesh:
-    faults = [(len(m.failed), m.open_edges, max(m.off_by, chord)) for m in (first, second)]
+    faults = [(len(m.figures.failed), m.open_edges, max(m.figures.off_by, chord)) for m in (first, second)]
     return second if faults[1] < faults[0] else first
 
 
@@ -138,7 +141,8 @@ def _mesh(
     order = np.argsort(of_triangle, kind="stable")
     starts = np.searchsorted(of_triangle[order], np.arange(owners.max(initial=-1) + 2))
     lost = tuple(sorted({int(owners[number]) for number in failed}))
-    return Mesh(_joined(patch.positions), patch.normals, patch.triangles[order], starts, off_by, lost)
+    positions, normals, triangles = facing_as_wound(_joined(patch.positions), patch.normals, patch.triangles[order])
+    return Mesh.of(positions, normals, triangles, starts, Figures(off_by=off_by, failed=lost))
 
 
 def _joined(positions: NDArray[np.float64]) -> NDArray[np.float64]:

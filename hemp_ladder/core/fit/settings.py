@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from hemp_ladder.core.refs import SourceRef
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.units import Metres, unit
 
@@ -43,5 +44,7 @@ class FitSettings(_Measured):
     `unit` and `up` hold for every source that states none of its own.
     """
 
-    sources: dict[str, SourceFit] = Field(default_factory=dict, description="what single sources have of their own")
+    sources: dict[SourceRef, SourceFit] = Field(
+        default_factory=dict, description="what single sources have of their own"
+    )
     datum: Point = Field((0.0, 0.0, 0.0), description="the point that becomes the origin, in metres, Z up")

@@ -1,11 +1,46 @@
 """What a person decides at Mend."""
 
-from pydantic import Field
+from typing import TYPE_CHECKING
 
+from pydantic import Field, field_validator
+
+from hemp_ladder.core.mend.operations import OPERATIONS
+from hemp_ladder.core.refs import PartRef
 from hemp_ladder.core.settings import Settings
+from hemp_ladder.core.steps import Operation, each_once, one_of
+
+if TYPE_CHECKING:
+    AnyOperation = Operation
+else:
+    AnyOperation = one_of(OPERATIONS)
+
+
+class MendOverride(Settings):
+    """Operations of one part's own: with other settings than the job's, beside the job's, or not done."""
+
+    steps: tuple[AnyOperation, ...] = ()
+    without: frozenset[str] = Field(frozenset(), description="names of the job's operations that it goes without")
+
+    _once = field_validator("steps")(each_once)
 
 
 class MendSettings(Settings):
-    """Which parts are turned inside out by hand."""
+    """Which operations every part goes through, which parts differ, and which are turned inside out by hand."""
 
-    flipped: frozenset[str] = Field(frozenset(), description="parts whose facing is reversed")
+    steps: tuple[AnyOperation, ...] = Field((), description="one of each kind at most, whatever their order")
+    parts: dict[PartRef, MendOverride] = Field(default_factory=dict, description="overrides by part")
+    flipped: frozenset[PartRef] = Field(frozenset(), description="parts whose facing is reversed")
+
+    _once = field_validator("steps")(each_once)
+
+    def in_force(self, ref: str) -> list[Operation]:
+        """The operations for the part called `ref`, in the order in which they are done; lengths in metres."""
+        own = self.parts.get(ref)
+        steps = {step.does: step for step in self.steps}
+        if own is not None:
+            steps = {name: step for name, step in steps.items() if name not in own.without}
+            steps |= {step.does: step for step in own.steps}
+        return [steps[name] for name in _ORDER if name in steps]
+
+
+_ORDER = [operation.name() for operation in OPERATIONS]

@@ -85,13 +85,13 @@ class TreeWalk:
         """Call a part without a name like the product that is only a wrapper around it: some systems write the
         shape of a product as an unnamed thing below it."""
         nodes, parts = self.harvest.nodes, self.harvest.parts
-        bodies = Counter(node.parent for node in nodes if node.part >= 0 and parts[node.part].faces)
+        bodies = Counter(node.parent for node in nodes if node.part >= 0 and parts[node.part].body.has_surface)
         for node in nodes:
             part = parts[node.part] if node.part >= 0 else None
             if part is None or part.name.strip() or node.parent < 0 or bodies[node.parent] != 1:
                 continue
             name = nodes[node.parent].name.strip()
-            if name and part.faces:
+            if name and part.body.has_surface:
                 self._refs.discard(part.ref)
                 part.name, part.ref = name, unique_ref(name, self._refs)
 
@@ -160,7 +160,7 @@ class TreeWalk:
             whole.append((numbers_of(faces, XCAFDoc_ShapeTool.GetShape_s(piece)), colour))
         # The larger pieces first, so that a face's own colour has the last word.
         for numbers, colour in sorted(whole, key=lambda item: -len(item[0])):
-            if len(numbers) == part.faces and part.colour is None:
+            if len(numbers) == part.body.face_count and part.colour is None:
                 part.colour = colour
                 continue
             for number in numbers:

@@ -6,6 +6,7 @@ import numpy as np
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 
+from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.kernel import EDGE, FACE, SOLID, VERTEX, ShapeMap, explore, open_edges, write_shape
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model import Part
@@ -23,16 +24,29 @@ def part_of(shape: TopoDS_Shape, ref: str, name: str, sink: ShapeSink) -> tuple[
         ref=ref,
         name=name,
         key=content_key(data),
-        box=np.zeros((2, 3)) if box is None else box,
-        faces=faces.Extent(),
-        solids=sum(1 for _ in explore(shape, SOLID)),
-        open_edges=open_edges(shape),
-        curves=sum(1 for _ in explore(shape, EDGE, FACE)),
-        points=sum(1 for _ in explore(shape, VERTEX, EDGE)),
+        body=Exact(
+            np.zeros((2, 3)) if box is None else box,
+            faces=faces.Extent(),
+            solids=sum(1 for _ in explore(shape, SOLID)),
+            open_edges=open_edges(shape),
+            curves=sum(1 for _ in explore(shape, EDGE, FACE)),
+            points=sum(1 for _ in explore(shape, VERTEX, EDGE)),
+        ),
     )
-    if part.faces:
+    if part.body.has_surface:
         sink(part.key, data)
     return part, faces
+
+
+def exact_of(part: Part) -> Exact:
+    """The body of a part that came from the kernel."""
+    assert isinstance(part.body, Exact)
+    return part.body
+
+
+def word_for(part: Part) -> str:
+    """What a nameless part that came from the kernel is called."""
+    return "Solid" if exact_of(part).solids else "Surface" if part.body.has_surface else "Curve"
 
 
 def numbers_of(faces: ShapeMap, piece: TopoDS_Shape) -> list[int]:

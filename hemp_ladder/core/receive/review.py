@@ -5,14 +5,15 @@ need no name and no colour, a format that knows neither says so once, and
 openness counts by parts, not by edges.
 """
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 import numpy as np
 
+from hemp_ladder.core.bodies import Exact
+from hemp_ladder.core.choose.take import later_copies
 from hemp_ladder.core.findings import Finding, Offer, finding, names, plural
 from hemp_ladder.core.join import as_joined
 from hemp_ladder.core.model import Model
-from hemp_ladder.core.receive.take import later_copies
 from hemp_ladder.core.units import UNITS, say_metric
 
 #: Common practice: products, rooms and sites lie between these; what lies
@@ -42,11 +43,11 @@ def review(model: Model) -> list[Finding]:
 def _seen(model: Model) -> list[int]:
     """Indices of the parts with a surface that stand somewhere as matter to look at."""
     used = {node.part for node in model.nodes if node.part >= 0 and node.tags.kind == "body"}
-    return [index for index in sorted(used) if model.parts[index].faces]
+    return [index for index in sorted(used) if model.parts[index].body.has_surface]
 
 
 def _unit(model: Model) -> Iterator[Finding]:
-    if not any(part.faces for part in model.parts):
+    if not any(part.body.has_surface for part in model.parts):
         yield finding("empty-model", model.format, "The file holds no surface, only structure or curves.")
         return
     largest = float(np.ptp(model.box, axis=0).max() * float(model.metres_per_coordinate))
@@ -124,16 +125,17 @@ def _about_parts(
 
 
 def _shells(model: Model, seen: list[int]) -> Iterator[Finding]:
-    opened = [i for i in seen if model.parts[i].open_edges]
+    exact = {i: body for i in seen if isinstance(body := model.parts[i].body, Exact)}
+    opened = [i for i, body in exact.items() if body.open_edges]
     if opened:
         refs = [model.parts[i].ref for i in opened]
-        edges = sum(model.parts[i].open_edges for i in opened)
+        edges = sum(exact[i].open_edges for i in opened)
         message = f"{plural(len(opened), 'part')} with {plural(edges, 'open edge')}: {names(refs)}."
         yield finding("open-shell", names(refs), message, parts=opened)
-    turned = [i for i in seen if model.parts[i].turned]
+    turned = [i for i, body in exact.items() if body.turned]
     if turned:
         refs = [model.parts[i].ref for i in turned]
-        faces = sum(model.parts[i].turned for i in turned)
+        faces = sum(exact[i].turned for i in turned)
         message = f"{plural(faces, 'face')} of {plural(len(turned), 'part')} faced against the rest and {'was' if faces == 1 else 'were'} turned: {names(refs)}."
         yield finding("reversed-faces", names(refs), message, parts=turned)
 
@@ -196,7 +198,9 @@ def _extras(model: Model) -> Iterator[Finding]:
     severals = {"space": "volumes of air", "opening": "openings", "annotation": "annotations"}
     labels = {"space": "Take the spaces", "opening": "Take the openings", "annotation": "Take the annotations"}
     for kind, word in words.items():
-        parts = [n.part for n in model.nodes if n.tags.kind == kind and n.part >= 0 and model.parts[n.part].faces]
+        parts = [
+            n.part for n in model.nodes if n.tags.kind == kind and n.part >= 0 and model.parts[n.part].body.has_surface
+        ]
         if parts:
             yield finding(
                 "stays-out", model.format, f"{plural(len(parts), word, severals[kind])} with a body stay out unless asked.",
@@ -205,11 +209,12 @@ def _extras(model: Model) -> Iterator[Finding]:
 
 
 def _leftovers(model: Model) -> Iterator[Finding]:
-    count: Callable[[str], int] = lambda what: sum(getattr(part, what) for part in model.parts)  # noqa: E731
-    kinds = {"curve": count("curves"), "point": count("points"), **model.leftovers}
+    exact = {i: body for i, part in enumerate(model.parts) if isinstance(body := part.body, Exact)}
+    curves, points = sum(body.curves for body in exact.values()), sum(body.points for body in exact.values())
+    kinds = {"curve": curves, "point": points, **model.leftovers}
     shown = [plural(n, kind, _SEVERAL.get(kind, "")) for kind, n in kinds.items() if n]
     if shown:
-        places = [i for i, part in enumerate(model.parts) if part.curves or part.points]
+        places = [i for i, body in exact.items() if body.curves or body.points]
         where = names([model.parts[i].ref for i in places]) if places else model.format
         yield finding(
             "leftovers",

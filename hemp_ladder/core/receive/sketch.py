@@ -8,12 +8,13 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.bodies import Drawn
 from hemp_ladder.core.drawn.curves import Points, Subpath, bounds, polyline
 from hemp_ladder.core.drawn.flatten import Fineness, flatten, tight_bounds
 from hemp_ladder.core.drawn.preview import write_preview
 from hemp_ladder.core.drawn.shape import Shape, shift, write_drawn
 from hemp_ladder.core.keys import content_key
-from hemp_ladder.core.model import Colour, Drawn, Part
+from hemp_ladder.core.model import Colour, Part
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.report import ShapeSink
 
@@ -66,8 +67,8 @@ class Sketch:
         index = len(self.parts)
         self.parts.append(
             Part(
-                unique_ref(name or f"{kind} {index + 1}", self.refs), name, key, flat, 1, layer, colour,
-                drawn=replace(drawn, x=x, y=y, clipped=left is not None),
+                unique_ref(name or f"{kind} {index + 1}", self.refs), name, key,
+                replace(drawn, box=flat, x=x, y=y, clipped=left is not None), layer, colour,
             )
         )  # fmt: skip
         encloses = drawn.fill or drawn.closed
@@ -132,7 +133,7 @@ class Sketch:
             if len(above):
                 part = self.parts[index]
                 assert part.drawn is not None
-                part.drawn = replace(part.drawn, inside=tuple(numbers[j] for j in above))
+                part.body = replace(part.drawn, inside=tuple(numbers[j] for j in above))
 
 
 def _crosses(paths: Sequence[Subpath]) -> bool:

@@ -1,40 +1,51 @@
-"""Ship: write the files, read them back, give the receipt.
-
-To add a target format: one writer beside these, one line in `_WRITERS`.
-"""
+"""Ship: write the files, read them back, give the receipt."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from hemp_ladder.core.climb import Result
-from hemp_ladder.core.ship.glb import write_glb
-from hemp_ladder.core.ship.obj import write_obj
+from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.ship.arrange import build_scene
+from hemp_ladder.core.ship.format import Written
+from hemp_ladder.core.ship.names import file_stem
 from hemp_ladder.core.ship.receipt import Receipt, write_receipt
-from hemp_ladder.core.ship.scene import Scene, build_scene
-from hemp_ladder.core.ship.settings import Format, Target
-from hemp_ladder.core.ship.stl import write_stl
-
-_WRITERS: dict[Format, Callable[[Scene, Path], list[Path]]] = {
-    "glb": write_glb,
-    "obj": write_obj,
-    "stl": write_stl,
-}
+from hemp_ladder.core.ship.scene import Scene
+from hemp_ladder.core.ship.settings import Target
+from hemp_ladder.core.ship.split import by_surface
 
 
 @dataclass(frozen=True)
 class Shipped:
-    """The files of one delivery and their proof."""
+    """The files of one delivery and their proof. `written` are the scenes with their files."""
 
-    paths: list[Path]
+    written: list[tuple[Scene, Written]]
     receipt: Receipt
     scene: Scene
 
+    @property
+    def paths(self) -> list[Path]:
+        return [path for _, files in self.written for path in files.paths]
+
 
 def climb_ship(result: Result, target: Target, path: Path, stage: Callable[[str], None] = lambda _: None) -> Shipped:
-    """Write `result` for `target` at `path` (further files beside it) and read it all back."""
+    """Write `result` for `target` at `path` (further files beside it) and read it all back.
+
+    Raises SettingsError where the format cannot hold it.
+    """
     stage("writing")
+    form = target.written_format
     scene = build_scene(result, target)
-    paths = _WRITERS[target.format](scene, path)
+    if not scene.surfaces:
+        raise SettingsError("Nothing solid enters the job, so there is nothing to write.", "Look at Receive for why.")
+    if form.one_mesh and target.written_group != "one":
+        taken: set[str] = set()
+        pieces = [
+            (path.with_name(f"{path.stem}-{file_stem(name, taken)}{path.suffix}"), piece)
+            for name, piece in by_surface(scene)
+        ]
+    else:
+        pieces = [(path, scene)]
+    written = [(piece, form.write(piece, where)) for where, piece in pieces]
     stage("checking")
-    return Shipped(paths, write_receipt(result, scene, paths), scene)
+    return Shipped(written, write_receipt(result, scene, form, written), scene)

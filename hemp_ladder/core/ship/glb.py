@@ -2,16 +2,24 @@
 
 import json
 import struct
+import subprocess
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.material import Material
+from hemp_ladder.core.mesh import unit_normals
+from hemp_ladder.core.ship.format import Format, Found, Verdict, Written
 from hemp_ladder.core.ship.names import label
-from hemp_ladder.core.ship.scene import Scene, Surface
-from hemp_ladder.core.sort.library import Material, find
+from hemp_ladder.core.ship.scene import Attributes, Scene, Surface
 
+_WEB = Path(__file__).resolve().parents[3] / "web"
+#: Lengths in the container are 32 bit numbers (glTF 2.0 section 4.4).
+_MOST_BYTES = (1 << 32) - 1
 _FLOAT, _UINT, _USHORT = 5126, 5125, 5123
 _VERTICES, _INDICES = 34962, 34963
 
@@ -49,12 +57,21 @@ class GlbWriter:
         self.json["accessors"].append(entry)
         return len(self.json["accessors"]) - 1
 
-    def vertices(self, positions: NDArray[np.float64], normals: NDArray[np.float32]) -> dict[str, int]:
-        """The POSITION and NORMAL attributes of a primitive."""
-        return {
-            "POSITION": self.accessor(positions.astype("<f4"), "VEC3", _FLOAT, _VERTICES, limits=True),
-            "NORMAL": self.accessor(unit_normals(normals), "VEC3", _FLOAT, _VERTICES),
-        }
+    def vertices(self, positions: NDArray[np.floating], attributes: Attributes) -> dict[str, int]:
+        """The attributes of a primitive. UV turn over: glTF's lie from the upper left."""
+        told = {"POSITION": self.accessor(positions.astype("<f4"), "VEC3", _FLOAT, _VERTICES, limits=True)}
+        for name, values in attributes.items():
+            if name == "normal":
+                told["NORMAL"] = self.values(unit_normals(values))
+            elif name == "colour":
+                told["COLOR_0"] = self.values(values)
+            elif name.startswith("uv"):
+                told[f"TEXCOORD_{name[2:] or 0}"] = self.values(np.column_stack([values[:, 0], 1 - values[:, 1]]))
+        return told
+
+    def values(self, values: NDArray[np.float32]) -> int:
+        """Rows of two, three or four numbers as they are; returns the number of their accessor."""
+        return self.accessor(values.astype("<f4"), f"VEC{values.shape[1]}", _FLOAT, _VERTICES)
 
     def indices(self, triangles: NDArray[np.int32], vertices: int) -> int:
         """Indices in the narrowest type that holds them; 65,535 itself restarts strips, so it is not used."""
@@ -70,6 +87,11 @@ class GlbWriter:
         text = json.dumps(document, separators=(",", ":"), ensure_ascii=False).encode()
         text += b" " * (-len(text) % 4)
         total = 12 + 8 + len(text) + (8 + self._length if self._length else 0)
+        if total > _MOST_BYTES:
+            raise SettingsError(
+                f"It would be a GLB of {total / 1e9:,.1f} GB; the format ends at 4.2 GB.",
+                "Take a larger chord error, leave parts out, or split what is shipped.",
+            )
         file.write(struct.pack("<4sII", b"glTF", 2, total))
         file.write(struct.pack("<I4s", len(text), b"JSON") + text)
         if self._length:
@@ -78,26 +100,14 @@ class GlbWriter:
                 file.write(chunk)
 
 
-def unit_normals(normals: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Normals of length one; where there is none, +Z, since the standard forbids a zero."""
-    length = np.linalg.norm(normals, axis=1, keepdims=True)
-    out = np.divide(normals, length, out=np.zeros_like(normals), where=length > 1e-12)
-    out[length[:, 0] <= 1e-12] = (0, 0, 1)
-    return np.asarray(out, dtype="<f4")
-
-
-def write_glb(scene: Scene, path: Path) -> list[Path]:
-    """Write the scene as one GLB."""
+def write_glb(scene: Scene, path: Path) -> Written:
+    """Write the scene as one GLB. Raises SettingsError when it does not fit into one."""
     writer = GlbWriter()
-    numbers = {id_: number for number, id_ in enumerate(scene.materials)}
-    writer.json["materials"] = [_material(find(id_)) for id_ in scene.materials]
-    attributes: dict[str, dict[str, int]] = {}
-    runs: dict[tuple[str, bytes], int] = {}
     taken: set[str] = set()
-    meshes = []
-    for surface in scene.surfaces:
-        meshes.append(_mesh(writer, surface, numbers, attributes, runs, taken))
-    writer.json["meshes"] = meshes
+    called = {id_: label(material.name, taken) for id_, material in scene.materials.items()}
+    numbers = {id_: number for number, id_ in enumerate(called)}
+    writer.json["materials"] = [_material(called[id_], material) for id_, material in scene.materials.items()]
+    writer.json["meshes"] = _Meshes(writer, numbers).all(scene.surfaces)
     names: set[str] = set()
     nodes: list[dict[str, Any]] = []
     for place in scene.places:
@@ -118,35 +128,43 @@ def write_glb(scene: Scene, path: Path) -> list[Path]:
     writer.json["scene"] = 0
     with path.open("wb") as file:
         writer.write(file)
-    return [path]
+    return Written([path], called)
 
 
-def _mesh(
-    writer: GlbWriter,
-    surface: Surface,
-    numbers: dict[str, int],
-    attributes: dict[str, dict[str, int]],
-    runs: dict[tuple[str, bytes], int],
-    taken: set[str],
-) -> dict[str, Any]:
-    """One mesh; geometry that another mesh wears in other materials is stored once."""
-    if surface.geometry not in attributes:
-        attributes[surface.geometry] = writer.vertices(surface.positions, surface.normals)
-    primitives = []
-    for material, triangles in surface.runs:
-        case = (surface.geometry, triangles.tobytes())
-        if case not in runs:
-            runs[case] = writer.indices(triangles, len(surface.positions))
-        primitives.append(
-            {"attributes": attributes[surface.geometry], "indices": runs[case], "material": numbers[material]}
-        )
-    return {"name": label(surface.name, taken), "primitives": primitives}
+class _Meshes:
+    """Meshes of a document; geometry that another mesh wears in other materials is stored once."""
+
+    def __init__(self, writer: GlbWriter, materials: dict[str, int]) -> None:
+        self._writer, self._materials = writer, materials
+        self._vertices: dict[str, dict[str, int]] = {}
+        self._indices: dict[tuple[str, bytes], int] = {}
+
+    def all(self, surfaces: Sequence[Surface]) -> list[dict[str, Any]]:
+        taken: set[str] = set()
+        return [{"name": label(item.name, taken), "primitives": list(self._primitives(item))} for item in surfaces]
+
+    def _primitives(self, surface: Surface) -> list[dict[str, Any]]:
+        if surface.geometry not in self._vertices:
+            self._vertices[surface.geometry] = self._writer.vertices(surface.positions, surface.attributes)
+        told = []
+        for material, triangles in surface.runs:
+            case = (surface.geometry, triangles.tobytes())
+            if case not in self._indices:
+                self._indices[case] = self._writer.indices(triangles, len(surface.positions))
+            told.append(
+                {
+                    "attributes": self._vertices[surface.geometry],
+                    "indices": self._indices[case],
+                    "material": self._materials[material],
+                }
+            )
+        return told
 
 
-def _material(material: Material) -> dict[str, Any]:
+def _material(name: str, material: Material) -> dict[str, Any]:
     red, green, blue = material.colour.linear
     entry: dict[str, Any] = {
-        "name": material.name,
+        "name": name,
         "pbrMetallicRoughness": {
             "baseColorFactor": [red, green, blue, material.colour.alpha],
             "metallicFactor": material.metalness,
@@ -156,3 +174,33 @@ def _material(material: Material) -> dict[str, Any]:
     if material.colour.alpha < 1:
         entry["alphaMode"] = "BLEND"
     return entry
+
+
+def _proof(paths: Sequence[Path]) -> Found:
+    from hemp_ladder.core.ship.readback import read_scenes
+
+    return read_scenes(paths)
+
+
+def _validate(path: Path) -> Verdict:
+    """The glTF validator of the format's makers, in Node; one that cannot run has found a fault."""
+    script, name = Path(__file__).with_name("validate.mjs"), "glTF validator errors"
+    try:
+        run = subprocess.run(
+            ["node", "--max-old-space-size=4096", str(script), str(_WEB), str(path)],
+            capture_output=True, text=True, timeout=600, check=True,
+        )  # fmt: skip
+        verdict = json.loads(run.stdout)
+    except (OSError, subprocess.SubprocessError, ValueError) as error:
+        return Verdict(name, f"could not run: {type(error).__name__}")
+    if verdict["errors"]:
+        return Verdict(name, f"{verdict['errors']}: {verdict['messages'][0].get('message', '')}"[:200])
+    return Verdict(name, 0)
+
+
+#: glTF 2.0 section 3.4 fixes metres and +Y.
+FORMAT = Format(
+    code="glb", name="GLB", suffix=".glb", unit="m", up="y", group="part",
+    carries=frozenset({"instances", "objects", "materials", "normals", "uv", "colours"}),
+    write=write_glb, proof=_proof, validate=_validate,
+)  # fmt: skip

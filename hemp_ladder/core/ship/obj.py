@@ -1,41 +1,46 @@
 """Wavefront OBJ with its MTL beside it: everything in place, one object for each placement."""
 
+from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.material import Material
+from hemp_ladder.core.ship.format import Format, Found, Written
 from hemp_ladder.core.ship.names import file_stem, label
-from hemp_ladder.core.ship.scene import Scene, placed_runs
-from hemp_ladder.core.sort.library import Material, find
+from hemp_ladder.core.ship.scene import Scene
 
 
-def write_obj(scene: Scene, path: Path) -> list[Path]:
+def write_obj(scene: Scene, path: Path) -> Written:
     """Write the OBJ at `path` and the MTL with the same stem. Indices count from 1."""
     library = path.with_suffix(".mtl")
     taken: set[str] = set()
-    names = {id_: file_stem(find(id_).name, taken) for id_ in scene.materials}
+    names = {id_: file_stem(material.name, taken) for id_, material in scene.materials.items()}
     with library.open("w", encoding="utf-8", newline="\n") as file:
         file.write("# Hemp Ladder\n")
         for id_, name in names.items():
-            file.write(_material(name, find(id_)))
+            file.write(_material(name, scene.materials[id_]))
     objects: set[str] = set()
     start = 1
     with path.open("w", encoding="utf-8", newline="\n") as file:
-        file.write(f"# Hemp Ladder, 1 unit = 1 {scene.target.written_unit}, {scene.target.written_up} up\n")
+        file.write(f"# Hemp Ladder, 1 unit = 1 {scene.unit}, {scene.up} up\n")
         file.write(f"mtllib {library.name}\n")
-        for place, matrix in zip(scene.places, scene.world(), strict=True):
-            if place.surface < 0:
-                continue
+        for place, surface, matrix in scene.standing():
             file.write(f"o {label(place.name, objects).replace(' ', '_')}\n")
-            for material, positions, normals, triangles in placed_runs(scene.surfaces[place.surface], matrix):
-                file.write(_rows("v %.9g %.9g %.9g", positions))
-                file.write(_rows("vn %.5f %.5f %.5f", normals))
-                file.write(f"usemtl {names[material]}\n")
-                shown = np.repeat(triangles + start, 2, axis=1)
-                file.write(_rows("f %d//%d %d//%d %d//%d", shown))
-                start += len(positions)
-    return [path, library]
+            for run in surface.placed(matrix):
+                corners = run.triangles + start
+                file.write(_rows("v %.9g %.9g %.9g", run.positions))
+                file.write(_rows("vn %.7g %.7g %.7g", run.attributes["normal"]))
+                told = "%d//%d"
+                if "uv" in run.attributes:
+                    file.write(_rows("vt %.7g %.7g", run.attributes["uv"]))
+                    told = "%d/%d/%d"
+                file.write(f"usemtl {names[run.material]}\n")
+                file.write(_rows(f"f {told} {told} {told}", np.repeat(corners, told.count("%"), axis=1)))
+                start += len(run.positions)
+    return Written([path, library], names)
 
 
 def _rows(form: str, values: NDArray[np.generic]) -> str:
@@ -53,3 +58,17 @@ def _material(name: str, material: Material) -> str:
         f"Ks 0.0400 0.0400 0.0400\nd {colour.alpha:.4f}\nillum 2\n"
         f"Pr {material.roughness:.3f}\nPm {material.metalness:.3f}\n"
     )
+
+
+def _proof(paths: Sequence[Path]) -> Found:
+    from hemp_ladder.core.ship.readback import read_scenes
+
+    options: Any = {"split_object": True, "group_material": False, "skip_texture": True}
+    return read_scenes([path for path in paths if path.suffix == ".obj"], **options)
+
+
+#: OBJ says neither unit nor axis: metres and Y up are common practice of renderers.
+FORMAT = Format(
+    code="obj", name="OBJ", suffix=".obj", unit="m", up="y", group="part",
+    carries=frozenset({"objects", "materials", "normals", "uv"}), write=write_obj, proof=_proof,
+)  # fmt: skip

@@ -13,9 +13,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.choose.take import Taken
+from hemp_ladder.core.material import UNDECIDED, Palette, source_id
 from hemp_ladder.core.model import Colour, Part, Tags
-from hemp_ladder.core.receive.take import Taken
-from hemp_ladder.core.sort.library import UNDECIDED
+from hemp_ladder.core.sort.palette import palette_of
 from hemp_ladder.core.sort.settings import Rule, SortSettings
 
 __all__ = ["Dress", "Rule", "SortSettings", "Sorted", "climb_sort"]
@@ -49,6 +50,7 @@ class Sorted:
     placements, parts  (p,) indices of nodes and of parts
     dress_of           (p,) index into `dresses`, which holds each combination once
     layer_of           (p,) index into `layers`: the layer in force
+    palette            every material that could be worn, by id
     """
 
     placements: NDArray[np.int32]
@@ -57,6 +59,7 @@ class Sorted:
     dresses: list[Dress]
     layer_of: NDArray[np.int32]
     layers: list[str | None]
+    palette: Palette
 
     def loose_parts(self) -> list[int]:
         """Indices of the parts with at least one loose placement."""
@@ -77,6 +80,7 @@ def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
     """
     model, columns = taken.model, taken.model.columns
     rows = taken.rows
+    palette = palette_of(model, settings)
     table = [(rule, _matcher(rule)) for rule in settings.rules]
     name = (
         columns.name[rows] if any(rule.by == "name" for rule in settings.rules) else np.zeros_like(columns.name[rows])
@@ -92,10 +96,10 @@ def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
             model.parts[part], columns.names[name_code], columns.layers[layer], columns.colours[colour],
             None, columns.all_tags[tags],
         )  # fmt: skip
-        answers[number] = dresses.setdefault(_dress(asked_of, table, settings), len(dresses))
+        answers[number] = dresses.setdefault(_dress(asked_of, table, settings.keep_source, palette), len(dresses))
     return Sorted(
         columns.node[rows], columns.part[rows], answers[answer_of.reshape(-1)], list(dresses),
-        columns.layer[rows], columns.layers,
+        columns.layer[rows], columns.layers, palette,
     )  # fmt: skip
 
 
@@ -135,16 +139,17 @@ _LOOKS_AT: dict[str, Callable[[Asked], tuple[str | None, ...]]] = {
 }
 
 
-def _dress(asked: Asked, table: list[tuple[Rule, _Matcher]], settings: SortSettings) -> Dress:
+def _dress(asked: Asked, table: list[tuple[Rule, _Matcher]], keep_source: bool, palette: Palette) -> Dress:
     part = asked.part
 
     def decide(colour: Colour | None, style: str | None) -> tuple[str, int]:
         shown = replace(asked, colour=colour, style=style)
         for number, (rule, matches) in enumerate(table):
-            if matches(shown):
+            # A material that is no more, as after another revision, leaves a loose end.
+            if matches(shown) and rule.material in palette:
                 return rule.material, number
-        if settings.keep_source and colour is not None:
-            return f"source:{colour.hex}", BY_SOURCE
+        if keep_source and colour is not None:
+            return source_id(colour), BY_SOURCE
         return UNDECIDED.id, BY_NOTHING
 
     looks = {
@@ -152,7 +157,7 @@ def _dress(asked: Asked, table: list[tuple[Rule, _Matcher]], settings: SortSetti
         for face in sorted({*part.face_colours, *part.face_styles})
     }
     # A part whose every face has a look of its own shows nothing of the rest.
-    covered = len(looks) == part.faces
+    covered = len(looks) == part.body.face_count
     slots: dict[tuple[str, int], int] = {} if covered else {decide(asked.colour, part.style): 0}
     answers = {look: decide(*look) for look in dict.fromkeys(looks.values())}
     face_slots = [(face, slots.setdefault(answers[look], len(slots))) for face, look in looks.items()]

@@ -5,20 +5,8 @@ and 5.22. Values are our own, set by eye within the ranges that are common
 practice: metals bright with metalness 1, all else metalness 0.
 """
 
-from dataclasses import dataclass
-
+from hemp_ladder.core.material import Material
 from hemp_ladder.core.model import Colour
-
-
-@dataclass(frozen=True)
-class Material:
-    """A surface: base colour (sRGB with opacity), metalness and roughness 0 to 1."""
-
-    id: str
-    name: str
-    colour: Colour
-    metalness: float
-    roughness: float
 
 
 def _material(id_: str, name: str, colour: str, metalness: float, roughness: float) -> Material:
@@ -46,19 +34,3 @@ LIBRARY: dict[str, Material] = {
         _material("clay", "Plain clay", "#c3b7a5", 0.0, 0.8),
     )
 }
-
-
-def source_material(colour: Colour) -> Material:
-    """The material that a colour of the source stands for when no rule says better."""
-    return Material(f"source:{colour.hex}", f"Source {colour.hex}", colour, 0.0, 0.5)
-
-
-#: What a loose end wears until someone decides.
-UNDECIDED = Material("undecided", "Undecided", Colour.from_hex("#bdb6a8"), 0.0, 0.8)
-
-
-def find(id_: str) -> Material:
-    """The material with this id, from the library, from a source colour, or the undecided one."""
-    if id_.startswith("source:"):
-        return source_material(Colour.from_hex(id_.removeprefix("source:")))
-    return LIBRARY.get(id_, UNDECIDED)

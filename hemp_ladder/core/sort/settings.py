@@ -2,10 +2,9 @@
 
 from typing import Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field
 
 from hemp_ladder.core.settings import Settings
-from hemp_ladder.core.sort.library import LIBRARY
 
 By = Literal["layer", "colour", "name", "part", "class", "storey", "substance", "style"]
 
@@ -22,20 +21,26 @@ class Rule(Settings):
 
     by: By
     match: str = Field(min_length=1, max_length=500)
-    material: str
+    material: str = Field(min_length=1, max_length=200, description="id of a material of the palette")
 
-    @field_validator("material")
-    @classmethod
-    def _known(cls, value: str) -> str:
-        if value not in LIBRARY:
-            raise ValueError(f"there is no material “{value[:40]}” in the library")
-        return value
+
+class OwnMaterial(Settings):
+    """A material of the job's own."""
+
+    id: str = Field(pattern=r"^own:[a-z0-9-]{1,60}$")
+    name: str = Field(min_length=1, max_length=100)
+    colour: str = Field(
+        pattern=r"^#[0-9a-f]{6}([0-9a-f]{2})?$", description="sRGB, with opacity as the last two digits"
+    )
+    metalness: float = Field(0.0, ge=0, le=1)
+    roughness: float = Field(0.5, ge=0, le=1)
 
 
 class SortSettings(Settings):
     """Rules in order: the first that matches decides. What none covers keeps its source colour."""
 
     rules: tuple[Rule, ...] = ()
+    materials: tuple[OwnMaterial, ...] = Field((), description="made for this job", max_length=1000)
     keep_source: bool = Field(
         True, description="what no rule covers is dressed in its colour from the source, if it has one"
     )

@@ -7,10 +7,12 @@ from typing import Any
 import numpy as np
 
 from hemp_ladder.core.drawn.curves import circle, polyline
-from hemp_ladder.core.drawn.make import Job, make_solids
+from hemp_ladder.core.drawn.make import make_solids
 from hemp_ladder.core.drawn.shape import Area, Shape, Stroke, read_drawn, write_drawn
 from hemp_ladder.core.drawn.solid import Other, Solid
+from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.steps import Job
 
 SQUARE = polyline([(0, 0), (10, 0), (10, 10), (0, 10)], True)
 LINE = polyline([(0, 0), (10, 0)], False)
@@ -21,7 +23,8 @@ def mesh(
     shape: Shape, besides: list[Shape] | None = None, chord: float = 1e-4, angle: float = 0.05, **solid: Any
 ) -> Mesh:
     data = [write_drawn(item) for item in besides or []]
-    return make_solids([Job(write_drawn(shape), Solid(**{"height": 2.0, **solid}), data, chord, angle)])[0]
+    step = Solidify(chord=chord, angle=angle, solid=Solid(**{"height": 2.0, **solid}))
+    return make_solids([Job(step, [write_drawn(shape), *data])])[0]
 
 
 def area(shape: Shape, besides: list[Shape] | None = None, **solid: Any) -> float:
@@ -129,7 +132,7 @@ class Prisms(unittest.TestCase):
         made = mesh(Shape((circle(0, 0, 5),)), chord=1e-3, angle=1.0, base=3.0)
         count = math.ceil(math.pi / math.acos(1 - 1e-3 / 5))
         self.assertEqual(len(made.triangles), 4 * count - 4)
-        self.assertLessEqual(made.off_by, 1e-3 * 1.0001)
+        self.assertLessEqual(made.figures.off_by, 1e-3 * 1.0001)
         np.testing.assert_allclose(made.positions[:, 2].min(), 3.0)
         np.testing.assert_allclose(made.positions[:, 2].max(), 5.0)
 
@@ -195,36 +198,36 @@ class ThinWalls(unittest.TestCase):
         return Shape((frame, *windows), "evenodd")
 
     def test_a_bar_is_found_where_it_is_with_its_width(self) -> None:
-        found = mesh(self.plate(0.3), nozzle=0.4).thin
+        found = mesh(self.plate(0.3), nozzle=0.4).figures.thin
         self.assertEqual(len(found), 1)
         x, y, width = found[0]
         self.assertAlmostEqual(width, 0.3, delta=0.01)
         self.assertTrue(4.0 <= x <= 4.3 and 2 <= y <= 8, (x, y))
 
     def test_a_bar_as_wide_as_the_nozzle_is_none(self) -> None:
-        self.assertEqual(mesh(self.plate(0.4), nozzle=0.4).thin, ())
-        self.assertEqual(mesh(self.plate(0.3), nozzle=0.0).thin, ())
+        self.assertEqual(mesh(self.plate(0.4), nozzle=0.4).figures.thin, ())
+        self.assertEqual(mesh(self.plate(0.3), nozzle=0.0).figures.thin, ())
 
     def test_made_wide_enough_it_is_none_any_more(self) -> None:
         before = area(self.plate(0.3))
         made = mesh(self.plate(0.3), nozzle=0.4, thicken=True)
-        self.assertEqual(made.thin, ())
+        self.assertEqual(made.figures.thin, ())
         self.assertTrue(made.watertight)
         self.assertAlmostEqual(made.volume() / 2 - before, 0.1 * 6, delta=0.1)
 
     def test_the_tip_of_a_wedge_is_no_wall_and_a_rib_is(self) -> None:
         wedge = Shape((polyline([(0, 0), (30, 1.5), (0, 3)], True),))
-        self.assertEqual(mesh(wedge, nozzle=0.4).thin, ())
+        self.assertEqual(mesh(wedge, nozzle=0.4).figures.thin, ())
         rib = Shape((polyline([(0, 0), (5, 0), (5, 2), (15, 2), (15, 2.3), (5, 2.3), (5, 5), (0, 5)], True),))
-        self.assertEqual([round(width, 2) for _, _, width in mesh(rib, nozzle=0.4).thin], [0.3])
+        self.assertEqual([round(width, 2) for _, _, width in mesh(rib, nozzle=0.4).figures.thin], [0.3])
 
     def test_round_walls_are_measured_and_wide_ones_left_alone(self) -> None:
         # A washer of wide rim and a round window 0.3 from its edge.
         washer = Shape((circle(0, 0, 20), circle(0, 0, 15)), "evenodd")
-        self.assertEqual(mesh(washer, nozzle=0.4).thin, ())
+        self.assertEqual(mesh(washer, nozzle=0.4).figures.thin, ())
         near = Shape((circle(0, 0, 20), circle(9.7, 0, 10)), "evenodd")
         for chord in (0.005, 0.05):
-            found = mesh(near, nozzle=0.4, chord=chord).thin
+            found = mesh(near, nozzle=0.4, chord=chord).figures.thin
             self.assertEqual(len(found), 1, found)
             self.assertAlmostEqual(found[0][2], 0.33, delta=0.08)
             self.assertGreater(found[0][0], 19)
@@ -232,7 +235,7 @@ class ThinWalls(unittest.TestCase):
     def test_coarse_curves_are_no_thin_walls(self) -> None:
         for chord in (0.01, 0.05, 0.2):
             for shape in (Shape((circle(0, 0, 20),), stroke=Stroke(1.5)), Shape((circle(0, 0, 3, 7),))):
-                self.assertEqual(mesh(shape, nozzle=0.4, chord=chord, angle=0.35).thin, ())
+                self.assertEqual(mesh(shape, nozzle=0.4, chord=chord, angle=0.35).figures.thin, ())
 
 
 if __name__ == "__main__":

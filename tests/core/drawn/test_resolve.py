@@ -8,8 +8,7 @@ from hemp_ladder.core.climb import climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.settings import Shaping
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.facet.make import Order, make_meshes
-from tests.support import FolderCase, read_kept
+from tests.support import FolderCase, FollowedHere, read_kept
 
 #: A plate with a window, a disk in the window, a hole in the disk, a bar across everything, and a line.
 PICTURE = """<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="100mm" viewBox="0 0 100 100">
@@ -40,14 +39,7 @@ class Rows(FolderCase):
 
     def volumes(self, *rows: dict[str, Any], **drawn: Any) -> dict[str, float]:
         """By name, in cubic millimetres."""
-        kept = self.kept
-
-        class Shelf:
-            def meshes(self, requests: Any) -> Any:
-                orders = [Order([kept.shapes[k] for k in r.shapes], r.chord, r.angle, r.cut, r.solid) for r in requests]
-                return dict(zip((r.key for r in requests), make_meshes(orders), strict=True))
-
-        result = climb(self.model, self.decided(*rows, **drawn), Shelf())
+        result = climb(self.model, self.decided(*rows, **drawn), FollowedHere(self.kept.shapes))
         found = {}
         for i, part in enumerate(result.model.parts):
             made = result.mesh_of(i)
@@ -144,7 +136,7 @@ class Rows(FolderCase):
     def test_only_what_changed_is_made_anew(self) -> None:
         def keys(*rows: dict[str, Any]) -> dict[str, str]:
             found = plan(self.model, self.decided(*rows))
-            return {p.ref: r.key for p, r in zip(found.model.parts, found.requests, strict=True) if r is not None}
+            return {p.ref: c.key for p, c in zip(found.model.parts, found.chains, strict=True) if c is not None}
 
         before = keys({"by": "all", "height": 0.001})
         after = keys({"by": "all", "height": 0.001}, {"by": "layer", "match": "Bars", "wall": 0.001})

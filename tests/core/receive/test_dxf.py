@@ -15,7 +15,6 @@ from hemp_ladder.core.climb import climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.curves import polyline
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.facet.make import Order, make_meshes
 from hemp_ladder.core.join import as_joined
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
@@ -23,7 +22,7 @@ from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.receive.dxf.chain import chained
 from hemp_ladder.core.receive.dxf.units import INSUNITS
 from hemp_ladder.core.receive.review import review
-from tests.support import ROOT, FolderCase, read_kept
+from tests.support import ROOT, FolderCase, FollowedHere, read_kept
 
 DRAWING = ROOT / "demo" / "site-drawing.dxf"
 #: A drawing by another system, from a package of the npm registry.
@@ -47,15 +46,8 @@ class DxfCase(FolderCase):
 
     def placed(self, model: Model, kept: Any, **decided: Any) -> list[tuple[Any, Mesh, np.ndarray]]:
         """(part, mesh, placement in metres) of everything that enters."""
-        shapes = kept.shapes
-
-        class Shelf:
-            def meshes(self, requests: Any) -> Any:
-                orders = [Order([shapes[k] for k in r.shapes], r.chord, r.angle, r.cut, r.solid) for r in requests]
-                return dict(zip((r.key for r in requests), make_meshes(orders), strict=True))
-
         base = {"facet": {"chord": {"kind": "absolute", "metres": 1e-4}, "degrees": 3}}
-        result = climb(model, Decisions.model_validate({**base, **decided}), Shelf())
+        result = climb(model, Decisions.model_validate({**base, **decided}), FollowedHere(kept.shapes))
         world = result.fitted.placements()
         found = []
         for row, part in zip(result.sorted.placements, result.sorted.parts, strict=True):

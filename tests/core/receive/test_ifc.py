@@ -21,15 +21,15 @@ import ifcopenshell.validate
 import numpy as np
 
 from demo.building import Building
+from hemp_ladder.core.choose.tally import tally_all
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.fit import FitSettings, climb_fit
 from hemp_ladder.core.model import DETAILS_BLOCK, Model
 from hemp_ladder.core.receive.ifc import bodies
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.review import review
-from hemp_ladder.core.receive.tally import tally_all
 from hemp_ladder.work.children import Crew
-from hemp_ladder.work.receiving import Ears, receive_files
+from hemp_ladder.work.receiving.reading import Ears, receive_files
 from tests.support import HOUSE, REAL_HOUSE, SHED, FolderCase, read_kept
 
 
@@ -223,7 +223,7 @@ class Shapes(FolderCase):
             mesh = tessellate(kept.shapes[part.key], chord, math.pi / 4)
             radii = np.linalg.norm(mesh.positions[:, :2], axis=1)
             np.testing.assert_array_less(np.minimum(np.abs(radii - 3), np.abs(radii - 2.7)), 1e-9)
-            self.assertLessEqual(mesh.off_by, chord * 1.001)
+            self.assertLessEqual(mesh.figures.off_by, chord * 1.001)
             counts.append(len(mesh.triangles))
         self.assertEqual(counts, sorted(counts))
         self.assertGreater(counts[2], 5 * counts[0])

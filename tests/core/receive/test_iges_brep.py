@@ -39,7 +39,7 @@ def measures(model: Model, kept: Kept) -> tuple[float, float]:
     """Volume and area of all parts, exact by the kernel, in millimetres."""
     volume = area = 0.0
     for part in model.parts:
-        if part.faces:
+        if part.body.has_surface:
             found = GProp_GProps()
             BRepGProp.VolumeProperties_s(read_shape(kept.shapes[part.key]), found)
             volume += found.Mass()

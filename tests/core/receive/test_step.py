@@ -38,7 +38,7 @@ class TheDemo(unittest.TestCase):
         depth = [0] * len(model.nodes)
         for i, node in enumerate(model.nodes):
             depth[i] = depth[node.parent] + 1 if node.parent >= 0 else 0
-        self.assertGreaterEqual(sum(1 for p in model.parts if p.faces), 40)
+        self.assertGreaterEqual(sum(1 for p in model.parts if p.body.has_surface), 40)
         self.assertGreaterEqual(len(model.placements), 250)
         self.assertGreaterEqual(max(depth), 3)
         self.assertGreaterEqual(len(model.layers), 8)
@@ -46,7 +46,7 @@ class TheDemo(unittest.TestCase):
         self.assertGreaterEqual(max(counts.values()), 100)
         self.assertTrue(any(p.face_colours for p in model.parts))
         self.assertTrue(any(n.colour for n in model.nodes))
-        bare = [p for p in model.parts if p.faces and not (p.colour or p.layer or p.face_colours)]
+        bare = [p for p in model.parts if p.body.has_surface and not (p.colour or p.layer or p.face_colours)]
         self.assertEqual(len([p for p in bare if p.ref != "Ladder grip"]), 6)
         self.assertEqual(sum(1 for p in model.parts if not p.name), 3)
         self.assertEqual(sum(p.curves for p in model.parts), 4)

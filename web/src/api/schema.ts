@@ -554,36 +554,29 @@ export interface components {
         };
         /**
          * ClimbView
-         * @description Meshes wanted by the decisions in force, and how many are there.
+         * @description Meshes wanted by the decisions in force, how many are there, and how many could not be made.
          */
         ClimbView: {
             /** Done */
             done: number;
             /**
+             * Failed
+             * @default 0
+             */
+            failed: number;
+            /**
+             * Message
+             * @description why it failed, or what of the decisions makes no sense
+             * @default
+             */
+            message: string;
+            /**
              * State
              * @enum {string}
              */
-            state: "none" | "working" | "done" | "cancelled";
+            state: "none" | "working" | "done" | "cancelled" | "failed";
             /** Total */
             total: number;
-        };
-        /**
-         * CustomView
-         * @description How files of a format are read when nobody says otherwise.
-         */
-        CustomView: {
-            /**
-             * Group
-             * @enum {string}
-             */
-            group: "part" | "material" | "one";
-            /** Unit */
-            unit: string;
-            /**
-             * Up
-             * @enum {string}
-             */
-            up: "x" | "-x" | "y" | "-y" | "z" | "-z";
         };
         /**
          * Decisions
@@ -614,7 +607,9 @@ export interface components {
             fit: components["schemas"]["FitSettings"];
             /**
              * @default {
-             *       "flipped": []
+             *       "flipped": [],
+             *       "parts": {},
+             *       "steps": []
              *     }
              */
             mend: components["schemas"]["MendSettings"];
@@ -644,6 +639,7 @@ export interface components {
             /**
              * @default {
              *       "keep_source": true,
+             *       "materials": [],
              *       "rules": []
              *     }
              */
@@ -969,6 +965,38 @@ export interface components {
              */
             match: string;
         };
+        /**
+         * FormatView
+         * @description A format out, and how its files are read when nobody says otherwise.
+         */
+        FormatView: {
+            /**
+             * Carries
+             * @description what its files hold: instances, objects, materials, normals, uv, colours
+             */
+            carries: string[];
+            /** Code */
+            code: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "part" | "material" | "one";
+            /** Name */
+            name: string;
+            /**
+             * One Mesh
+             * @description a file holds one mesh: what stays apart goes into files of its own
+             */
+            one_mesh: boolean;
+            /** Unit */
+            unit: string;
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "x" | "-x" | "y" | "-y" | "z" | "-z";
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1058,13 +1086,11 @@ export interface components {
         };
         /**
          * LibraryView
-         * @description What is the same for every job: materials, purposes, and the customs of each format.
+         * @description What is the same for every job: materials, purposes, and the formats out.
          */
         LibraryView: {
-            /** Customs */
-            customs: {
-                [key: string]: components["schemas"]["CustomView"];
-            };
+            /** Formats */
+            formats: components["schemas"]["FormatView"][];
             /** Materials */
             materials: components["schemas"]["MaterialView"][];
             /** Purposes */
@@ -1089,8 +1115,25 @@ export interface components {
             roughness: number;
         };
         /**
+         * MendOverride
+         * @description Operations of one part's own: with other settings than the job's, beside the job's, or not done.
+         */
+        MendOverride: {
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["Weld"][];
+            /**
+             * Without
+             * @description names of the job's operations that it goes without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
          * MendSettings
-         * @description Which parts are turned inside out by hand.
+         * @description Which operations every part goes through, which parts differ, and which are turned inside out by hand.
          */
         MendSettings: {
             /**
@@ -1099,6 +1142,19 @@ export interface components {
              * @default []
              */
             flipped: string[];
+            /**
+             * Parts
+             * @description overrides by part
+             */
+            parts?: {
+                [key: string]: components["schemas"]["MendOverride"];
+            };
+            /**
+             * Steps
+             * @description one of each kind at most, whatever their order
+             * @default []
+             */
+            steps: components["schemas"]["Weld"][];
         };
         /** NewJob */
         NewJob: {
@@ -1226,6 +1282,31 @@ export interface components {
             total: number;
         };
         /**
+         * OwnMaterial
+         * @description A material of the job's own.
+         */
+        OwnMaterial: {
+            /**
+             * Colour
+             * @description sRGB, with opacity as the last two digits
+             */
+            colour: string;
+            /** Id */
+            id: string;
+            /**
+             * Metalness
+             * @default 0
+             */
+            metalness: number;
+            /** Name */
+            name: string;
+            /**
+             * Roughness
+             * @default 0.5
+             */
+            roughness: number;
+        };
+        /**
          * PartResult
          * @description A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed.
          */
@@ -1236,10 +1317,20 @@ export interface components {
             degrees: number;
             /** Failed Faces */
             failed_faces?: number | null;
+            /**
+             * Failure
+             * @description why it could not be made
+             */
+            failure?: string | null;
             /** Flipped */
             flipped: boolean;
             /** Inside Out */
             inside_out?: boolean | null;
+            /**
+             * Mended
+             * @description Mend does something else with it than with the rest
+             */
+            mended: boolean;
             /** Mesh */
             mesh: string | null;
             /** Mesh Before */
@@ -1268,14 +1359,17 @@ export interface components {
             colour: string | null;
             /** Curves */
             curves: number;
-            /** Faces */
-            faces: number;
             /** Layer */
             layer: string | null;
             /** Name */
             name: string;
             /** Ref */
             ref: string;
+            /**
+             * Surface
+             * @description there is, or by decision can be, something to mesh
+             */
+            surface: boolean;
             /** Times */
             times: number;
         };
@@ -1439,6 +1533,13 @@ export interface components {
             dress_of: number[];
             /** Dresses */
             dresses: components["schemas"]["DressView"][];
+            /**
+             * Effects
+             * @description by operation, what it did over all placements that entered
+             */
+            effects: {
+                [key: string]: number;
+            };
             /** Failed Parts */
             failed_parts: number;
             /**
@@ -1461,7 +1562,10 @@ export interface components {
             left_out: number;
             /** Loose Parts */
             loose_parts: number[];
-            /** Materials */
+            /**
+             * Materials
+             * @description in use
+             */
             materials: components["schemas"]["MaterialView"][];
             /** Model Key */
             model_key: string;
@@ -1469,6 +1573,11 @@ export interface components {
             off_by: number;
             /** Open Parts */
             open_parts: number;
+            /**
+             * Palette
+             * @description every material that a rule may give
+             */
+            palette: components["schemas"]["MaterialView"][];
             /** Parts */
             parts: components["schemas"]["PartResult"][];
             /** Placements */
@@ -1505,7 +1614,10 @@ export interface components {
             by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
             /** Match */
             match: string;
-            /** Material */
+            /**
+             * Material
+             * @description id of a material of the palette
+             */
             material: string;
         };
         /**
@@ -1577,6 +1689,12 @@ export interface components {
              * @default true
              */
             keep_source: boolean;
+            /**
+             * Materials
+             * @description made for this job
+             * @default []
+             */
+            materials: components["schemas"]["OwnMaterial"][];
             /**
              * Rules
              * @default []
@@ -1804,6 +1922,24 @@ export interface components {
             msg: string;
             /** Error Type */
             type: string;
+        };
+        /**
+         * Weld
+         * @description How near two vertices of one part must be to become one.
+         */
+        Weld: {
+            /**
+             * Does
+             * @default weld
+             * @constant
+             */
+            does: "weld";
+            /**
+             * Tolerance
+             * @description largest distance joined, in metres; 0 joins what is in the very same place
+             * @default 0.00001
+             */
+            tolerance: number;
         };
     };
     responses: never;

@@ -229,7 +229,7 @@ function LedgerRow({
   const material = result?.materials.find((item) => item.id === worn?.materials[0]);
   const chosen = row.part >= 0 && view.chosen.has(row.part);
   const hidden = row.part >= 0 && view.hidden.has(row.part);
-  const out = !!part?.faces && !!result && !worn;
+  const out = !!part?.surface && !!result && !worn;
   const right = "text-right";
   return (
     <div
@@ -304,7 +304,7 @@ function LedgerRow({
         className={`${right} ${made?.own ? "font-semibold" : ""}`}
         title={made?.own ? "its own" : undefined}
       >
-        {part?.faces && made?.mesh ? metric(made.chord) : ""}
+        {part?.surface && made?.mesh ? metric(made.chord) : ""}
       </span>
       <span role="gridcell" className={right}>
         {made?.mesh ? (made.triangles == null ? "…" : count(made.triangles)) : ""}

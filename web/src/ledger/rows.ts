@@ -40,7 +40,7 @@ export function tableRows(
     if (structure.tags[structure.node_tags[node]!]?.kind === "body") matter.add(part);
   });
   return structure.parts.flatMap((part, index) => {
-    if (!part.faces || !(matter.has(index) || worn.has(index))) return [];
+    if (!part.surface || !(matter.has(index) || worn.has(index))) return [];
     const dress = worn.get(index);
     const words = [
       part.ref,

@@ -144,6 +144,7 @@ function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
           figure: count(result.triangles),
           rest: `${count(job.climb.done)} of ${count(job.climb.total)} meshed`,
         };
+      if (job.climb.state === "failed") return { knot: "person", figure: "cannot be made", rest: "" };
       if (job.climb.state === "cancelled")
         return { knot: "stale", figure: count(result.triangles), rest: "stopped halfway" };
       return { knot: result.failed_parts ? "person" : "done", figure: count(result.triangles), rest: "triangles" };

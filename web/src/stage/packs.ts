@@ -1,10 +1,17 @@
 import { BufferAttribute, BufferGeometry } from "three";
 
-/** A mesh as it came: geometry around its own origin, and where each face's triangles begin. */
+/** Which triangles belong to which face: run k, from first[k] to first[k + 1], to of[k], or to k itself. */
+interface Runs {
+  first: number[];
+  of: number[] | null;
+  count: number;
+}
+
+/** A mesh as it came: geometry around its own origin, and which triangles belong to which face. */
 export interface PackedMesh {
   key: string;
   origin: [number, number, number];
-  faces: number[];
+  faces: Runs;
   positions: Float32Array;
   normals: Float32Array;
   index: Uint16Array | Uint32Array;
@@ -13,7 +20,7 @@ export interface PackedMesh {
 interface Gltf {
   meshes?: {
     primitives: { attributes: { POSITION: number; NORMAL: number }; indices: number }[];
-    extras: { key: string; origin: [number, number, number]; faces: number[] };
+    extras: { key: string; origin: [number, number, number]; runs: { face: Runs } };
   }[];
   accessors: { bufferView: number; componentType: number; count: number; type: string }[];
   bufferViews: { byteOffset: number; byteLength: number }[];
@@ -35,7 +42,9 @@ export function readPack(data: ArrayBuffer): PackedMesh[] {
   return (gltf.meshes ?? []).map(({ primitives, extras }) => {
     const { attributes, indices } = primitives[0]!;
     return {
-      ...extras,
+      key: extras.key,
+      origin: extras.origin,
+      faces: extras.runs.face,
       positions: block(attributes.POSITION) as Float32Array,
       normals: block(attributes.NORMAL) as Float32Array,
       index: block(indices) as Uint16Array | Uint32Array,
@@ -93,15 +102,16 @@ export function dressedGeometry(
   geometry.setAttribute("normal", new BufferAttribute(flipped ? mesh.normals.map((value) => -value) : mesh.normals, 3));
   let index = mesh.index;
   if (slots.length) {
-    const slotOf = new Uint32Array(mesh.faces.length - 1);
+    const slotOf = new Uint32Array(mesh.faces.count);
     for (const [face, slot] of slots) slotOf[face] = slot;
     index = new (mesh.index.constructor as Uint32ArrayConstructor)(mesh.index.length);
     let at = 0;
     for (let slot = 0; slot < count; slot++) {
       const began = at;
-      for (let face = 0; face < slotOf.length; face++) {
-        if (slotOf[face] !== slot) continue;
-        const piece = mesh.index.subarray(mesh.faces[face]! * 3, mesh.faces[face + 1]! * 3);
+      const { first, of } = mesh.faces;
+      for (let run = 0; run + 1 < first.length; run++) {
+        if ((slotOf[of ? of[run]! : run] ?? 0) !== slot) continue;
+        const piece = mesh.index.subarray(first[run]! * 3, first[run + 1]! * 3);
         index.set(piece, at);
         at += piece.length;
       }

@@ -65,6 +65,16 @@ export function Strip() {
           </Button>
         )}
         {job.climb.state === "cancelled" && <Button onClick={() => bench.act("resume")}>Go on meshing</Button>}
+        {job.climb.message && job.climb.state === "failed" && (
+          <span role="alert" className="max-w-72 text-[12.5px] text-signal">
+            {job.climb.message}
+          </span>
+        )}
+        {(job.climb.failed > 0 || job.climb.state === "failed") && (
+          <Button onClick={() => bench.act("resume")} title="Make again what could not be made">
+            {job.climb.failed ? `${plural(job.climb.failed, "mesh", "meshes")} failed: try again` : "Try again"}
+          </Button>
+        )}
         <Button disabled={!job.can_undo} onClick={() => bench.act("undo")}>
           Undo
         </Button>

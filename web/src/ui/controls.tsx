@@ -1,4 +1,4 @@
-import { Select as RadixSelect, ToggleGroup } from "radix-ui";
+import { Select as RadixSelect, Switch as RadixSwitch, ToggleGroup } from "radix-ui";
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 
 /** A push button; `main` for the one thing to do here, `quiet` inside text and rows. */
@@ -24,6 +24,18 @@ export function Button({
     />
   );
 }
+
+/** On or off. */
+export const Switch = ({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) => (
+  <RadixSwitch.Root
+    aria-label={label}
+    checked={on}
+    onCheckedChange={onChange}
+    className="h-[18px] w-8 shrink-0 rounded-full border border-ink-soft bg-white p-px data-[state=checked]:border-ink data-[state=checked]:bg-ink"
+  >
+    <RadixSwitch.Thumb className="block size-3.5 rounded-full bg-ink-soft transition-transform data-[state=checked]:translate-x-[13px] data-[state=checked]:bg-white" />
+  </RadixSwitch.Root>
+);
 
 /** A choice of one among few, side by side. */
 export function Choice<T extends string>({

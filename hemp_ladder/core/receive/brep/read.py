@@ -16,7 +16,7 @@ from hemp_ladder.core.model import Matrix, Model, Node, Part
 from hemp_ladder.core.receive.brep.header import check_counts, is_binary
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.names import unique_ref
-from hemp_ladder.core.receive.pieces import part_of
+from hemp_ladder.core.receive.pieces import part_of, word_for
 from hemp_ladder.core.receive.report import Report
 
 #: As deep as anything that is meant goes; compounds in compounds beyond it are one part.
@@ -90,7 +90,7 @@ class _Walk:
             return number - 1
         self._known.Add(shape)
         part, _ = part_of(shape, "", "", self._report.shape)
-        kind = "Solid" if part.solids else "Surface" if part.faces else "Curve"
+        kind = word_for(part)
         part.ref = unique_ref(f"{kind} {len(self.parts) + 1}", self._refs)
         self.parts.append(part)
         self.shapes.append(shape)

@@ -8,11 +8,12 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.bodies import NOWHERE, Drawn, Meshed
 from hemp_ladder.core.drawn.curves import Subpath, bounds
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
-from hemp_ladder.core.drawn.meshed import write_meshed
 from hemp_ladder.core.keys import content_key
-from hemp_ladder.core.model import Drawn, Part
+from hemp_ladder.core.meshed import write_meshed
+from hemp_ladder.core.model import Part
 from hemp_ladder.core.receive.dxf.bodies import BODIES, FACES, MESHES, body_of, face_corners, fans, mesh_of
 from hemp_ladder.core.receive.dxf.chain import chained
 from hemp_ladder.core.receive.dxf.curves import flat
@@ -164,6 +165,7 @@ class Collector:
         sheet = self._sheets.setdefault((self._blocks, found.plane), len(self._sheets))
         # JSON knows no infinity: a run of lines that was never meant to close has a gap beyond any tolerance.
         drawn = Drawn(
+            NOWHERE,
             fill=found.fill, stroke=found.width, closed=not gap and found.width == 0, gap=min(gap, 1e300),
             thickness=found.thickness, sheet=sheet,
         )  # fmt: skip
@@ -209,7 +211,7 @@ class Collector:
         box = np.array([np.zeros(3), points[used].max(axis=0) - low])
         index = len(self._sketch.parts)
         full = f"{look.layer}: {name}"
-        part = Part(unique_ref(full, self._sketch.refs), full, key, box, 1, look.layer, look.colour)
+        part = Part(unique_ref(full, self._sketch.refs), full, key, Meshed(box), look.layer, look.colour)
         self._sketch.append(part)
         place = np.eye(4)
         place[:3, 3] = low

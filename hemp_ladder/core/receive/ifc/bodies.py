@@ -2,7 +2,7 @@
 
 import io
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import ifcopenshell.geom
@@ -14,7 +14,7 @@ from OCP.TopoDS import TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
 
 from hemp_ladder.core.kernel import SOLID, explore
 from hemp_ladder.core.model import Colour, Matrix, Part
-from hemp_ladder.core.receive.pieces import numbers_of, part_of
+from hemp_ladder.core.receive.pieces import exact_of, numbers_of, part_of
 from hemp_ladder.core.receive.report import ShapeSink
 from hemp_ladder.core.receive.sew import has_loose_faces, sew
 
@@ -59,7 +59,7 @@ def read_bodies(
             styles = tuple(geometry.surface_style_ids)
             shape, items, turned = _shape(geometry.brep_data, len(styles))
             part, faces = part_of(shape, "", "", sink)
-            part.turned = turned
+            part.body = replace(exact_of(part), turned=turned)
             colours = np.array(geometry.surface_styles, dtype=float).reshape(-1, 4)
             _dress(part, [numbers_of(faces, item) for item in items], colours, _style_names(file, styles))
             known[case] = len(bodies.parts)

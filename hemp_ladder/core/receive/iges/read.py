@@ -1,5 +1,6 @@
 """Reading IGES with the kernel. Runs in a child process that may die."""
 
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 
@@ -23,7 +24,7 @@ from hemp_ladder.core.receive.document import Harvest, TreeWalk, new_document
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.iges.header import read_header
 from hemp_ladder.core.receive.names import unique_ref
-from hemp_ladder.core.receive.pieces import named_layers, numbers_of, part_of
+from hemp_ladder.core.receive.pieces import exact_of, named_layers, numbers_of, part_of
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sew import Sewn, sew
 
@@ -72,14 +73,14 @@ def read_iges(path: Path, report: Report) -> Model:
         hidden=header.hidden, leftovers=header.leftovers,
     )  # fmt: skip
     for part in model.parts:
-        part.curves = part.points = 0  # counted by kind in the header already
+        part.body = replace(exact_of(part), curves=0, points=0)  # counted by kind in the header already
     if walk.sewn:
         message = (
             f"{walk.loose:,} surfaces that belong to no solid were sewn within {SEWN_WITHIN} mm "
             f"into {walk.closed} closed and {walk.sewn - walk.closed} open shells."
         )
         model.findings.append(finding("sewn", "IGES", message))
-    lost = header.trimmed - sum(part.faces for part in model.parts)
+    lost = header.trimmed - sum(part.body.face_count for part in model.parts)
     if lost > 0:
         message = f"{lost:,} of {header.trimmed:,} trimmed surfaces could not be translated."
         model.findings.append(finding("unreadable-entity", "IGES", message))
@@ -170,7 +171,7 @@ class _Walk(TreeWalk):
             part.colour = max(set(colours), key=colours.count) if colours else None
             part.face_colours = {n: look[0] for n, look in mine if look[0] is not None and look[0] != part.colour}
             self.sewn += 1
-            self.closed += int(part.open_edges == 0)
+            self.closed += int(exact_of(part).open_edges == 0)
             self.harvest.nodes.append(Node(part.name, -1, len(self.harvest.parts)))
             self.harvest.local.append(np.eye(4))
             self.harvest.parts.append(part)

@@ -6,10 +6,11 @@ from pathlib import Path
 
 import numpy as np
 
+from hemp_ladder.core.bodies import NOWHERE, Drawn
 from hemp_ladder.core.drawn.curves import Affine
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names, plural
-from hemp_ladder.core.model import Drawn, Model, Node
+from hemp_ladder.core.model import Model, Node
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.sketch import Sketch
 from hemp_ladder.core.receive.svg.clean import clean_svg
@@ -38,7 +39,7 @@ def read_svg(path: Path, report: Report) -> Model:
     report.stage("translating", 0)
     placed: list[tuple[int, int, float, float]] = []
     for found in walk.run():
-        drawn = Drawn(fill=found.width == 0, stroke=found.width, closed=found.width == 0)
+        drawn = Drawn(NOWHERE, fill=found.width == 0, stroke=found.width, closed=found.width == 0)
         index, (x, y) = sketch.add(found.shape, found.name, found.kind, None, found.colour, drawn)
         placed.append((index, found.group, x, y))
         if len(placed) % 500 == 0:

@@ -11,7 +11,7 @@ type Chord = FacetNow["chord"];
 export function Facet() {
   const { decisions, decide, result, structure, view, job, library } = useBench();
   const { facet } = decisions;
-  const chosen = [...view.chosen].filter((part) => structure?.parts[part]?.faces);
+  const chosen = [...view.chosen].filter((part) => structure?.parts[part]?.surface);
   const set = (change: Partial<FacetNow>, label: string, moving = false) =>
     decide((now) => ({ ...now, facet: { ...now.facet, ...change } }), label, moving);
   const purpose = library.purposes.find(

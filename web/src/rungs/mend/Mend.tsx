@@ -1,14 +1,15 @@
 import { goTo, useBench } from "../../bench";
 import { Button, Fact } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
+import { Operations } from "./operations/Operations";
 
-/** Which way surfaces face, and turning them by hand. */
+/** Operations on meshes, which way surfaces face, and turning them by hand. */
 export function Mend() {
   const bench = useBench();
   const { result, structure, decisions, decide, view, look } = bench;
   if (!result || !structure) return <p className="text-ink-soft">The source is not read yet.</p>;
   const flipped = decisions.mend.flipped;
-  const refs = [...view.chosen].flatMap((part) => (structure.parts[part]?.faces ? [structure.parts[part].ref] : []));
+  const refs = [...view.chosen].flatMap((part) => (structure.parts[part]?.surface ? [structure.parts[part].ref] : []));
   const insideOut = result.parts.flatMap((part, index) =>
     part.watertight && part.inside_out !== part.flipped ? [index] : [],
   );
@@ -24,7 +25,8 @@ export function Mend() {
     );
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2 text-[13.5px]">
-      <dl>
+      <Operations chosen={refs} />
+      <dl className="border-t border-dashed border-line pt-2">
         <Fact name="Inside out">
           {insideOut.length ? (
             <Button quiet className="-mr-2 text-signal" onClick={() => goTo(bench, insideOut)}>

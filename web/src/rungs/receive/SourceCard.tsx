@@ -76,6 +76,7 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
         </div>
       )}
       {source.state === "cancelled" && <Button onClick={() => bench.act("resume")}>Read it after all</Button>}
+      {source.state === "refused" && <Button onClick={() => bench.act("resume")}>Read it again</Button>}
       {open && facts && source.state === "ready" && (
         <dl className="pt-1">
           <Fact name="Declares">{`${facts.format} ${facts.schema}`}</Fact>

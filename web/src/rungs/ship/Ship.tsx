@@ -16,7 +16,7 @@ const STAGES: Record<string, string> = {
 export function Ship() {
   const { decisions, decide, result, job, ship, library } = useBench();
   const { target } = decisions.ship;
-  const custom = library.customs[target.format]!;
+  const custom = library.formats.find((item) => item.code === target.format)!;
   const set = (change: Partial<Target>, label: string) =>
     decide((now) => ({ ...now, ship: { ...now.ship, target: { ...now.ship.target, ...change } } }), label);
   const busy = job.deliveries.some((item) => item.state === "waiting" || item.state === "writing");
@@ -26,11 +26,7 @@ export function Ship() {
       <Choice
         label="Format"
         value={target.format}
-        options={[
-          { value: "glb", label: "GLB" },
-          { value: "obj", label: "OBJ + MTL" },
-          { value: "stl", label: "STL" },
-        ]}
+        options={library.formats.map((item) => ({ value: item.code as Target["format"], label: item.name }))}
         onChange={(format) => set({ format, unit: null, up: null, group: null }, `Target ${format.toUpperCase()}`)}
       />
       <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">

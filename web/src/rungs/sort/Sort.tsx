@@ -24,7 +24,11 @@ export function Sort() {
   const { rules, keep_source: keep } = decisions.sort;
   const set = (change: Partial<SortNow>, label: string) =>
     decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
-  const materials = library.materials.map((item) => ({ value: item.id, label: item.name, swatch: item.colour }));
+  const materials = (result?.palette ?? library.materials).map((item) => ({
+    value: item.id,
+    label: item.name,
+    swatch: item.colour,
+  }));
   const told = told_by(bench);
   // A kind that no source speaks of is no use in a list, unless a rule stands on it already.
   const kinds = useMemo(() => BY.filter(({ value }) => choicesOf(value, structure)?.length !== 0), [structure]);
@@ -154,7 +158,7 @@ function choicesOf(by: string, structure: Structure | undefined) {
   const named: Record<string, (string | null)[]> = {
     layer: structure.layers,
     style: structure.styles,
-    part: structure.parts.filter((part) => part.faces).map((part) => part.ref),
+    part: structure.parts.filter((part) => part.surface).map((part) => part.ref),
     class: tags.map((item) => item.ifc_class),
     storey: tags.map((item) => item.storey),
     substance: tags.flatMap((item) => item.materials),

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from hemp_ladder.core.drawn.settings import DrawnSettings
+from hemp_ladder.core.refs import SourceRef
 from hemp_ladder.core.settings import Settings
 
 #: What a choice can be made by. A group is a node of the tree by its name.
@@ -19,7 +20,7 @@ class Choice(Settings):
     by: TakeBy
     match: str = Field(max_length=500, description="the whole name of the layer, class, storey, group or part")
     take: bool = Field(False, description="true: of its kind, only what is named so enters")
-    source: str | None = None
+    source: SourceRef | None = None
 
 
 class Region(Settings):
@@ -43,7 +44,7 @@ class ReceiveSettings(Settings):
     """What enters the job of all that was received. A thing enters when nothing keeps it out."""
 
     choices: tuple[Choice, ...] = ()
-    without: frozenset[str] = Field(frozenset(), description="refs of the sources that stay out whole")
+    without: frozenset[SourceRef] = Field(frozenset(), description="refs of the sources that stay out whole")
     also: frozenset[Extra] = Field(frozenset(), description="what stays out unless asked, and is asked for")
     without_copies: bool = Field(False, description="of parts that lie exactly on each other, one enters")
     region: Region | None = None

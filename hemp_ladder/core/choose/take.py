@@ -9,12 +9,13 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.bodies import Drawn
+from hemp_ladder.core.choose.settings import Choice, ReceiveSettings, Region
 from hemp_ladder.core.drawn.resolve import Shaped, shape_drawn
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.join import Joined
-from hemp_ladder.core.model import Cut, Drawn
-from hemp_ladder.core.receive.settings import Choice, ReceiveSettings, Region
+from hemp_ladder.core.model import Cut
 
 #: Corners around three sides of a box, numbered as `_corners` does.
 _SIDES = np.array([[0, 2, 6, 4], [0, 4, 5, 1], [0, 2, 3, 1]])
@@ -81,7 +82,7 @@ def _raised(fitted: Fitted, shaped: Shaped) -> Fitted:
         wide = solid.wall if solid.side != "inward" else 0.0
         box[:, :2] += [[-wide], [wide]]
         box[:, 2] = solid.base, solid.base + solid.height
-        parts[index] = replace(parts[index], box=box)
+        parts[index] = replace(parts[index], body=replace(parts[index].body, box=box))
     return Fitted(replace(fitted.model, parts=parts), fitted.sources)
 
 

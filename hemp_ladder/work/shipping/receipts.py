@@ -7,9 +7,12 @@ from typing import Any
 
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.ship.deliver import Shipped
+from hemp_ladder.core.ship.settings import Target
 
 
-def receipt_file(path: Path, shipped: Shipped, decisions: Decisions, sources: list[dict[str, Any]]) -> None:
+def receipt_file(
+    path: Path, shipped: Shipped, target: Target, decisions: Decisions, sources: list[dict[str, Any]]
+) -> None:
     """Write what was shipped, from what, by which decisions, and every check, as JSON."""
     document = {
         "receipt": shipped.receipt.as_dict(),
@@ -17,11 +20,11 @@ def receipt_file(path: Path, shipped: Shipped, decisions: Decisions, sources: li
             {"name": p.name, "bytes": p.stat().st_size, "sha256": hashlib.sha256(p.read_bytes()).hexdigest()}
             for p in shipped.paths
         ],
-        "target": shipped.scene.target.model_dump(mode="json")
+        "target": target.model_dump(mode="json")
         | {
-            "unit": shipped.scene.target.written_unit,
-            "up": shipped.scene.target.written_up,
-            "group": shipped.scene.target.written_group,
+            "unit": target.written_unit,
+            "up": target.written_up,
+            "group": target.written_group,
         },
         "sources": sources,
         "decisions": decisions.model_dump(mode="json"),

@@ -1,13 +1,17 @@
-"""Triangles that a file brings as they are, kept as a part's exact shape."""
+"""Triangles that a file brings as they are: kept as a body, and the step that makes a mesh of them."""
 
 import io
+from collections.abc import Sequence
+from typing import ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh import Mesh, cross
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.steps import First, Job
+from hemp_ladder.core.triangles import cross
 
-MAGIC = b"meshed/1\n"
+_MAGIC = b"meshed/1\n"
 
 
 def write_meshed(positions: NDArray[np.float64], triangles: NDArray[np.integer]) -> bytes:
@@ -15,12 +19,12 @@ def write_meshed(positions: NDArray[np.float64], triangles: NDArray[np.integer])
     stream = io.BytesIO()
     np.save(stream, np.ascontiguousarray(positions, dtype="<f8"), allow_pickle=False)
     np.save(stream, np.ascontiguousarray(triangles, dtype="<i4"), allow_pickle=False)
-    return MAGIC + stream.getvalue()
+    return _MAGIC + stream.getvalue()
 
 
 def read_meshed(data: bytes) -> Mesh:
     """The triangles that `write_meshed` wrote, each with its own flat normal. Those without area are left out."""
-    stream = io.BytesIO(data[len(MAGIC) :])
+    stream = io.BytesIO(data[len(_MAGIC) :])
     positions, triangles = np.load(stream, allow_pickle=False), np.load(stream, allow_pickle=False)
     corners = positions[triangles]
     normals = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -28,9 +32,24 @@ def read_meshed(data: bytes) -> Mesh:
     good = lengths > 0
     corners, normals = corners[good], normals[good] / lengths[good, None]
     count = len(corners)
-    return Mesh(
+    return Mesh.of(
         corners.reshape(-1, 3),
         np.repeat(normals, 3, axis=0).astype(np.float32),
         np.arange(3 * count, dtype=np.int32).reshape(-1, 3),
         np.array([0, count]),
     )
+
+
+class AsItCame(First):
+    """Triangles are taken as the file brought them."""
+
+    version: ClassVar[int] = 4
+    kept: ClassVar[bool] = False
+    does: Literal["came"] = "came"
+
+    @classmethod
+    def make(cls, jobs: Sequence[Job["AsItCame"]]) -> list[Mesh]:
+        return [read_meshed(job.bodies[0]) for job in jobs]
+
+    def seconds(self, faces: int) -> float:
+        return 1e-2

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.join import Joined, as_joined
 from hemp_ladder.core.model import Model
-from hemp_ladder.core.receive.settings import TakeBy
 
 #: More of one kind than this is no list to choose from by eye.
 _MOST = 400
@@ -69,7 +69,7 @@ def tally_all(model: Model) -> list[Tally]:
 
 
 def _weights(model: Joined, known: Mapping[int, int]) -> tuple[NDArray[np.float64], NDArray[np.bool_]]:
-    faces = np.array([part.faces for part in model.parts], dtype=float)
+    faces = np.array([part.body.face_count for part in model.parts], dtype=float)
     meshed = np.array(sorted(known), dtype=int)
     told = np.array([known[i] for i in meshed], dtype=float)
     rate = float(told.sum() / faces[meshed].sum()) if len(meshed) and faces[meshed].sum() else _A_FACE

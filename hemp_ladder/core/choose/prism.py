@@ -1,18 +1,22 @@
 """Cutting a mesh by an upright prism over a polygon, normals and face numbers kept."""
 
+from collections.abc import Sequence
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh import Mesh, cross
-from hemp_ladder.core.model import Cut
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.triangles import cross
 
 Array = NDArray[np.float64]
 
 
-def cut_mesh(mesh: Mesh, cut: Cut) -> Mesh:
-    """What of the mesh stands over the polygon, in the part's own coordinates.
+def cut_mesh(mesh: Mesh, placed_by: Sequence[float], corners_on_plan: Sequence[tuple[float, float]]) -> Mesh:
+    """What of the mesh stands over a polygon on the plan (metres), in the part's own coordinates.
+
+    `placed_by` takes these to metres, Z up: 4 x 4 by rows.
 
     A closed mesh stays closed: where it was cut it gets walls, which are one
     face more, the last. A surface that is open, or wound against itself, is
@@ -20,17 +24,17 @@ def cut_mesh(mesh: Mesh, cut: Cut) -> Mesh:
     """
     if not len(mesh.triangles):
         return mesh
-    matrix = np.array(cut.matrix).reshape(4, 4)
+    matrix = np.array(placed_by).reshape(4, 4)
     if abs(np.linalg.det(matrix[:3, :3])) < 1e-30:
         return _nothing(mesh)
-    middle = np.array([*np.mean(cut.polygon, axis=0), 0.0])
-    polygon = np.array(cut.polygon) - middle[:2]
+    middle = np.array([*np.mean(corners_on_plan, axis=0), 0.0])
+    polygon = np.array(corners_on_plan) - middle[:2]
     placed = mesh.positions @ matrix[:3, :3].T + (matrix[:3, 3] - middle)
     turn = np.linalg.inv(matrix[:3, :3])
     normals = mesh.normals.astype(np.float64) @ turn
     mirrored = np.linalg.det(matrix[:3, :3]) < 0
     triangles = mesh.triangles[:, ::-1] if mirrored else mesh.triangles
-    of_triangle = np.repeat(np.arange(len(mesh.faces) - 1), np.diff(mesh.faces))
+    of_triangle = mesh.faces.labels
     found = _solid(placed, normals, triangles, of_triangle, mesh.welded, polygon) if mesh.watertight else None
     if found is None:
         found = _clipped(placed, normals, triangles, of_triangle, polygon)
@@ -41,19 +45,19 @@ def cut_mesh(mesh: Mesh, cut: Cut) -> Mesh:
     corners = corners[order]
     back = normals @ matrix[:3, :3]
     lengths = np.linalg.norm(back, axis=1, keepdims=True)
-    return Mesh(
+    figures = replace(mesh.figures, open_edges=None, thin=())
+    return Mesh.of(
         (positions - (matrix[:3, 3] - middle)) @ turn.T,
         np.divide(back, lengths, out=np.zeros_like(back), where=lengths > 0).astype(np.float32),
         np.ascontiguousarray(corners[:, ::-1] if mirrored else corners).astype(np.int32),
-        np.searchsorted(number[order], np.arange(len(mesh.faces) + 1)),
-        mesh.off_by, mesh.failed, mesh.healed,
-    )  # fmt: skip
+        np.searchsorted(number[order], np.arange(mesh.faces.count + 2)),
+        figures,
+    )
 
 
 def _nothing(mesh: Mesh) -> Mesh:
     """A mesh of as many faces, and the walls, without a triangle."""
-    faces = np.zeros(len(mesh.faces) + 1, dtype=np.int64)
-    return Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.float32), np.zeros((0, 3), np.int32), faces)
+    return Mesh.nothing(mesh.faces.count + 1)
 
 
 _Found = tuple[Array, Array, NDArray[np.integer], NDArray[np.integer]]

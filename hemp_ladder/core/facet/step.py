@@ -1,0 +1,29 @@
+"""The first step of an exact body: triangles within a chord error and an angle of its surfaces."""
+
+from collections.abc import Sequence
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.steps import First, Job
+
+
+class Facet(First):
+    """How densely the curves of an exact body become triangles."""
+
+    version: ClassVar[int] = 4
+    does: Literal["facet"] = "facet"
+    chord: float = Field(gt=0, description="largest distance to the true surface, in source coordinates")
+    angle: float = Field(gt=0, description="largest angle between facets, in radians")
+
+    @property
+    def fineness(self) -> tuple[float, float]:
+        return self.chord, self.angle
+
+    @classmethod
+    def make(cls, jobs: Sequence[Job["Facet"]]) -> list[Mesh]:
+        """One by one: the kernel meshes a shape at a time."""
+        from hemp_ladder.core.facet.tessellate import tessellate
+
+        return [tessellate(job.bodies[0], job.step.chord, job.step.angle) for job in jobs]

@@ -1,0 +1,56 @@
+"""`Figures`: all that is known of a mesh to whoever does not hold its triangles."""
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, field, fields
+from typing import Any
+
+#: A place on a part's plan where a wall is thinner than the nozzle: x, y and the width there.
+Thin = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Figures:
+    """Counted and measured of one mesh; lengths in the part's own source coordinates.
+
+    box         lowest and highest corner, or nothing where there is no triangle
+    open_edges  edges not run along as often one way as the other; None until they are counted
+    inside_out  closed, and wound so that the inside is outside
+    off_by      largest distance measured between a triangle and the true surface
+    failed      numbers of the faces that gave no triangles though they should
+    healed      the exact shape was repaired on the way
+    thin        of a drawn part: where a wall is thinner than the nozzle
+    effects     by operation, what it did: vertices that `weld` joined, and so on
+    """
+
+    triangles: int = 0
+    vertices: int = 0
+    box: tuple[tuple[float, float, float], ...] = ()
+    open_edges: int | None = None
+    inside_out: bool = False
+    off_by: float = 0.0
+    failed: tuple[int, ...] = ()
+    healed: bool = False
+    thin: tuple[Thin, ...] = ()
+    effects: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def watertight(self) -> bool:
+        """Closed and consistently wound."""
+        return self.triangles > 0 and self.open_edges == 0
+
+    def as_dict(self) -> dict[str, Any]:
+        """Plain values, as JSON keeps them."""
+        return asdict(self)
+
+    @staticmethod
+    def from_dict(values: Mapping[str, Any]) -> "Figures":
+        """What `as_dict` gave, also after it went through JSON; figures this version does not know are passed over."""
+        known = {name: _tuples(values[name]) for name in _NAMES if name in values}
+        return Figures(**known)
+
+
+_NAMES = [item.name for item in fields(Figures)]
+
+
+def _tuples(value: Any) -> Any:
+    return tuple(_tuples(item) for item in value) if isinstance(value, list | tuple) else value

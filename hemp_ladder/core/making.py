@@ -1,0 +1,45 @@
+"""Making meshes along chains: from bodies or from a mesh on the way, each step once, what leaves a step as it is stored."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from hemp_ladder.core.measure import measure
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.steps import Chain, First, Job
+
+
+@dataclass(frozen=True)
+class Order:
+    """A chain to follow: from the bodies it begins with, or from `start`, the mesh after its first `done` steps."""
+
+    chain: Chain
+    bodies: Sequence[bytes] = ()
+    start: Mesh | None = None
+    done: int = 0
+
+
+def make(orders: Sequence[Order]) -> list[dict[str, Mesh]]:
+    """For each order the meshes that are worth storing, by key, the wanted one among them; all measured.
+
+    First steps of a kind are made together. Chains that begin alike share what they share.
+    """
+    known: dict[str, Mesh] = {}
+    fresh: dict[type[First], dict[str, Order]] = defaultdict(dict)
+    for order in orders:
+        if order.start is not None:
+            known[order.chain.keys[order.done - 1]] = order.start
+        else:
+            fresh[type(order.chain.first)].setdefault(order.chain.keys[0], order)
+    for kind, alike in fresh.items():
+        made = kind.make([Job(order.chain.first, order.bodies) for order in alike.values()])
+        known.update((key, mesh.settled()) for key, mesh in zip(alike, made, strict=True))
+    for order in orders:
+        keys = order.chain.keys
+        for number, step in enumerate(order.chain.operations, 1):
+            if keys[number] not in known and number >= order.done:
+                known[keys[number]] = step.apply(known[keys[number - 1]]).settled()
+    given = {order.chain.keys[order.done - 1] for order in orders if order.start is not None}
+    wanted = dict.fromkeys(key for order in orders for key in order.chain.stored if key in known and key not in given)
+    found = dict(zip(wanted, measure([known[key] for key in wanted]), strict=True))
+    return [{key: found[key] for key in order.chain.stored if key in found} for order in orders]

@@ -1,0 +1,45 @@
+"""Materials and textures, wherever they come from: the house, a source, or the job."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from hemp_ladder.core.model import Colour
+
+#: What a texture says of a surface.
+Role = Literal["base colour", "metalness", "roughness", "normal", "occlusion", "emission", "opacity", "height"]
+
+
+@dataclass(frozen=True)
+class Texture:
+    """A picture: its bytes by SHA-256, size in pixels, what it says, and whether its numbers are sRGB or as they are."""
+
+    sha256: str
+    name: str
+    width: int
+    height: int
+    role: Role
+    colour_space: Literal["srgb", "linear"]
+
+
+@dataclass(frozen=True)
+class Material:
+    """A surface: base colour (sRGB with opacity), metalness and roughness 0 to 1 (glTF 2.0 sections 3.9.2 and 5.22)."""
+
+    id: str
+    name: str
+    colour: Colour
+    metalness: float
+    roughness: float
+
+
+#: All materials that a job may use, by id.
+Palette = Mapping[str, Material]
+
+#: What a loose end wears until someone decides.
+UNDECIDED = Material("undecided", "Undecided", Colour.from_hex("#bdb6a8"), 0.0, 0.8)
+
+
+def source_id(colour: Colour) -> str:
+    """The id of the material that a colour of a source stands for."""
+    return f"source:{colour.hex}"

@@ -1,0 +1,6 @@
+"""The operations of Mend, in the order in which they are done."""
+
+from hemp_ladder.core.mend.weld import Weld
+from hemp_ladder.core.steps import Operation
+
+OPERATIONS: tuple[type[Operation], ...] = (Weld,)

@@ -1,0 +1,94 @@
+"""Names for the colours of sources that a person can use: by what wears them, else a plain word for the colour."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+
+import numpy as np
+
+from hemp_ladder.core.columns import Columns
+from hemp_ladder.core.material import Material, source_id
+from hemp_ladder.core.model import Colour, Part
+
+#: Plain words for colours, with a value of our own choosing for each.
+_WORDS = {
+    "black": "#101010", "charcoal": "#36393c", "dark grey": "#585b5e", "grey": "#8a8c8e", "light grey": "#b9bbbc",
+    "pale grey": "#dcdddd", "white": "#fafafa", "cream": "#f3ead2", "sand": "#d9c59a", "tan": "#b8935f",
+    "brown": "#7d5231", "dark brown": "#4a3020", "rust": "#a5492a", "red": "#cc2027", "dark red": "#7c1a1f",
+    "pink": "#eaa3b4", "rose": "#c7516d", "orange": "#ee7f22", "amber": "#f2aa1f", "yellow": "#f5e028",
+    "pale yellow": "#f6efa6", "olive": "#7b7d30", "lime": "#9bd23c", "green": "#2f9e44", "dark green": "#1d4f2b",
+    "pale green": "#b7dcb4", "teal": "#1a8580", "turquoise": "#4cc5c0", "pale blue": "#b5d6ea", "sky blue": "#66acdf",
+    "blue": "#2757c4", "dark blue": "#182c63", "slate": "#5c6f80", "violet": "#6f3fb0", "lilac": "#bda6da",
+    "purple": "#82298a", "magenta": "#d324a5",
+}  # fmt: skip
+#: An opacity under this is told in the name.
+_CLEAR = 0.95
+
+
+def source_materials(parts: Sequence[Part], columns: Columns) -> dict[str, Material]:
+    """A material for every colour in use, by id, in order of first use.
+
+    It is called by the source's name for the look, else by the substance,
+    else by the layer, where all that wears it agrees on one; else by a word
+    for the colour. Of several that would be called the same, each adds the
+    word, and the value where that is the same too: a name depends on no order.
+    """
+    styles: dict[Colour, set[str | None]] = defaultdict(set)
+    substances: dict[Colour, set[str | None]] = defaultdict(set)
+    layers: dict[Colour, set[str | None]] = defaultdict(set)
+
+    def wear(colour: Colour | None, style: str | None, substance: str | None, layer: str | None) -> None:
+        if colour is not None:
+            styles[colour].add(style)
+            substances[colour].add(substance)
+            layers[colour].add(layer)
+
+    rows = np.column_stack([columns.part, columns.layer, columns.colour, columns.tags])
+    _, first = np.unique(rows, axis=0, return_index=True)
+    for part_index, layer_code, colour_code, tags in rows[np.sort(first)].tolist():
+        part, layer = parts[part_index], columns.layers[layer_code]
+        substance = ", ".join(columns.all_tags[tags].materials) or None
+        wear(columns.colours[colour_code], part.style, substance, layer)
+        for face, colour in part.face_colours.items():
+            wear(colour, part.face_styles.get(face, part.style), substance, layer)
+    bases = {
+        colour: _agreed(styles[colour]) or _agreed(substances[colour]) or _agreed(layers[colour]) or colour_word(colour)
+        for colour in styles
+    }
+    names = {colour: base[:1].upper() + base[1:] for colour, base in bases.items()}
+    names = _apart(names, {colour: colour_word(colour) for colour in names})
+    names = _apart(names, {colour: colour.hex for colour in names})
+    return {source_id(c): Material(source_id(c), name, c, 0.0, 0.5) for c, name in names.items()}
+
+
+def _agreed(words: set[str | None]) -> str | None:
+    """The one word of all, printable and of some length to it."""
+    word = next(iter(words)) if len(words) == 1 else None
+    line = " ".join("".join(c if c.isprintable() else " " for c in word).split()) if word else ""
+    return line[:60] if any(c.isalpha() for c in line) else None
+
+
+def _apart(names: dict[Colour, str], more: dict[Colour, str]) -> dict[Colour, str]:
+    """Names with something added where several have the same."""
+    uses: dict[str, int] = defaultdict(int)
+    for name in names.values():
+        uses[name.casefold()] += 1
+    return {c: name if uses[name.casefold()] == 1 else f"{name}, {more[c]}" for c, name in names.items()}
+
+
+def colour_word(colour: Colour) -> str:
+    """The plain word that is nearest in CIELAB (CIE 1976, D65); "clear" before it where much shines through."""
+    words = list(_WORDS)
+    distance = np.linalg.norm(_TABLE - _lab(colour), axis=1)
+    word = words[int(distance.argmin())]
+    return word if colour.alpha >= _CLEAR else f"clear {word}"
+
+
+def _lab(colour: Colour) -> np.ndarray:
+    """CIELAB by CIE 15:2004 from linear sRGB (IEC 61966-2-1)."""
+    matrix = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
+    x, y, z = (matrix @ np.array(colour.linear)) / (0.95047, 1.0, 1.08883)
+    f = [v ** (1 / 3) if v > (6 / 29) ** 3 else v / (3 * (6 / 29) ** 2) + 4 / 29 for v in (x, y, z)]
+    return np.array([116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])])
+
+
+_TABLE = np.array([_lab(Colour.from_hex(value)) for value in _WORDS.values()])

@@ -1,0 +1,90 @@
+"""`Format`: what a format out says of itself. Receipt, command line and browser ask it; nobody goes by its name."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.fit.settings import Axis
+from hemp_ladder.core.ship.scene import Scene
+
+Group = Literal["part", "material", "one"]
+#: What a file of a format can hold: a tree whose meshes stand in several places; names of objects; materials by name;
+#: normals of vertices; UV; colours of vertices.
+Carries = Literal["instances", "objects", "materials", "normals", "uv", "colours"]
+
+
+@dataclass(frozen=True)
+class Written:
+    """The files that were written for a scene, the one to open first, and what each material is called in them."""
+
+    paths: list[Path]
+    materials: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Facets:
+    """Triangles as a reader shows them: centres (k, 3), and the mean of the normals at their corners, (k, 3)."""
+
+    centres: NDArray[np.float64]
+    normals: NDArray[np.float64]
+
+
+@dataclass
+class Found:
+    """What another library finds in files: (2, 3) box in the file's axes and unit, counts over placements, and doubts.
+
+    astray  share of the surface whose shading normals point against the winding
+    open    names of the meshes that have a border
+    facets  of every mesh as it lies in the file, before it is placed
+    """
+
+    box: NDArray[np.float64] = field(default_factory=lambda: np.array([[np.inf] * 3, [-np.inf] * 3]))
+    triangles: int = 0
+    placements: int = 0
+    materials: set[str] = field(default_factory=set)
+    normals: bool = True
+    astray: float = 0.0
+    open: set[str] = field(default_factory=set)
+    meshes: set[str] = field(default_factory=set)
+    facets: list[Facets] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What a validator says of a file: how many errors, and the first in words."""
+
+    name: str
+    errors: int | str
+
+
+@dataclass(frozen=True)
+class Format:
+    """A format out.
+
+    unit, up     what its files are read in when nobody says otherwise
+    group        how it is grouped when nobody says otherwise
+    carries      what its files can hold
+    write        writes a scene at a path, and what belongs to it beside
+    proof        reads files back with a library that shares no code with `write`; kept out of import until it is asked
+    validate     a validator of the format, where there is one
+    """
+
+    code: str
+    name: str
+    suffix: str
+    unit: str
+    up: Axis
+    group: Group
+    carries: frozenset[Carries]
+    write: Callable[[Scene, Path], Written]
+    proof: Callable[[Sequence[Path]], Found]
+    validate: Callable[[Path], Verdict] | None = None
+
+    @property
+    def one_mesh(self) -> bool:
+        """A file holds one mesh without parts: what is to stay apart goes into files of its own."""
+        return "objects" not in self.carries

@@ -1,0 +1,138 @@
+"""Arrays of triangles and points: products, boxes, places shared by points, edges that stay open."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+#: Finding the convex hull of points takes about as long as placing them this often.
+_MANY = 40
+
+
+def cross(first: NDArray[np.floating], second: NDArray[np.floating]) -> NDArray[np.float64]:
+    """Cross products of vectors (n, 3), either of which may be one vector (3,); several times quicker than numpy's."""
+    ax, ay, az = first[..., 0], first[..., 1], first[..., 2]
+    bx, by, bz = second[..., 0], second[..., 1], second[..., 2]
+    return np.stack([ay * bz - az * by, az * bx - ax * bz, ax * by - ay * bx], axis=-1)
+
+
+def count_open_edges(triangles: NDArray[np.integer]) -> int:
+    """Edges of triangles (m, 3) of position numbers that are not run along as often each way.
+
+    Closed parts that touch along an edge keep it even, where the stricter
+    "exactly two triangles an edge" would call both open.
+    """
+    a, b, c = triangles.T
+    kept = triangles[(a != b) & (b != c) & (c != a)].astype(np.int64)
+    if not len(kept):
+        return 0
+    start, end = kept.reshape(-1), kept[:, [1, 2, 0]].reshape(-1)
+    step = int(kept.max()) + 1
+    up, down = start < end, start > end
+    there = np.sort(start[up] * step + end[up])
+    back = np.sort(end[down] * step + start[down])
+    if np.array_equal(there, back):
+        return 0
+    edges, inverse = np.unique(np.concatenate([there, back]), return_inverse=True)
+    signs = np.repeat([1, -1], [len(there), len(back)])
+    return int(np.count_nonzero(np.bincount(inverse, weights=signs, minlength=len(edges))))
+
+
+def placed_box(
+    positions: NDArray[np.float64], matrices: Sequence[NDArray[np.float64]] | NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Lowest and highest corner, (2, 3), of all positions (n, 3) at all places, each (4, 4)."""
+    if len(matrices) > _MANY:
+        positions = _extreme_points(positions)
+    low, high = np.full(3, np.inf), np.full(3, -np.inf)
+    for matrix in matrices:
+        placed = positions @ matrix[:3, :3].T + matrix[:3, 3]
+        low, high = np.minimum(low, placed.min(axis=0)), np.maximum(high, placed.max(axis=0))
+    return np.array([low, high])
+
+
+def _extreme_points(positions: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Few points with the same convex hull, so that placing them gives the box of placing all."""
+    from scipy.spatial import ConvexHull, QhullError
+
+    try:
+        return np.asarray(positions[ConvexHull(positions).vertices])
+    except (QhullError, ValueError):
+        return positions
+
+
+def weld_tolerance(positions: NDArray[np.float64]) -> float:
+    """A millionth of the box: above the rounding of curve points, below any detail a mesh shows."""
+    if not len(positions):
+        return 0.0
+    return float(np.ptp(positions, axis=0).max()) * 1e-6 or 1e-12
+
+
+def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np.int64]:
+    """Number positions so that those nearer than `tolerance` share a number.
+
+    Identical positions fold first (a sort), so that the KD-tree sees each
+    place once; pairs within the tolerance are then joined as connected
+    components, which cannot miss a pair at a cell border as rounding does.
+    """
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
+    inverse, places = folded(positions)
+    if not len(places):
+        return inverse
+    pairs = cKDTree(places).query_pairs(tolerance, output_type="ndarray")
+    if not len(pairs):
+        return inverse
+    ones = np.ones(len(pairs), dtype=bool)
+    graph = coo_array((ones, (pairs[:, 0], pairs[:, 1])), shape=(len(places), len(places)))
+    _, label = connected_components(graph, directed=False)
+    return np.asarray(label[inverse], dtype=np.int64)
+
+
+def folded(positions: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+    """For each position (n, k) the number of its place, and the places: the same position is the same place."""
+    if not len(positions):
+        return np.zeros(0, dtype=np.int64), positions
+    order = np.lexsort(positions.T)
+    ranked = positions[order]
+    fresh = np.concatenate([[True], (ranked[1:] != ranked[:-1]).any(axis=1)])
+    numbers = np.empty(len(positions), dtype=np.int64)
+    numbers[order] = np.cumsum(fresh) - 1
+    return numbers, ranked[fresh]
+
+
+def numbered(columns: Sequence[NDArray[np.integer]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Rows given as columns of whole numbers, each (n,): for each row the number of its like, and where the first of
+    each stands. Equal rows have equal numbers."""
+    number = np.zeros(len(columns[0]), dtype=np.int64)
+    first = np.zeros(min(1, len(number)), dtype=np.int64)
+    for column in columns:
+        _, codes = np.unique(column, return_inverse=True)
+        _, first, number = np.unique(
+            number * (codes.max(initial=0) + 1) + codes, return_index=True, return_inverse=True
+        )
+    return number, first
+
+
+def facing_as_wound(
+    positions: NDArray[np.float64], normals: NDArray[np.float32], triangles: NDArray[np.int32]
+) -> tuple[NDArray[np.float64], NDArray[np.float32], NDArray[np.int32]]:
+    """The same triangles, where no corner's normal looks away from the side that the winding shows.
+
+    Across a tight bend, as on a thread or a thin blade's edge, a facet that keeps its chord error can lean further
+    than a right angle from the surface's normal at one of its corners; such a corner gets a vertex of its own with
+    the triangle's normal. The new vertices stand last.
+    """
+    flat = cross(*(positions[triangles[:, k]] - positions[triangles[:, 0]] for k in (1, 2)))
+    length = np.linalg.norm(flat, axis=1)
+    against = np.einsum("ij,ikj->ik", flat, normals[triangles]) <= 1e-3 * length[:, None]
+    rows, corners = np.nonzero(against & (length > 0)[:, None])
+    if not len(rows):
+        return positions, normals, triangles
+    old = triangles[rows, corners]
+    changed = triangles.copy()
+    changed[rows, corners] = len(positions) + np.arange(len(rows), dtype=np.int32)
+    own = (flat[rows] / length[rows, None]).astype(np.float32)
+    return np.concatenate([positions, positions[old]]), np.concatenate([normals, own]), changed

@@ -1,0 +1,79 @@
+"""Meshes in the store: triangles in packs, figures in rows, and what could not be made."""
+
+from collections import defaultdict
+from collections.abc import Callable, Collection, Iterable, Mapping
+
+from sqlalchemy import delete, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.steps import Chain
+from hemp_ladder.store import blobs, packs
+from hemp_ladder.store.database import among
+from hemp_ladder.store.tables import FailureRow, MeshRow
+
+
+def rows_of(session: Session, keys: Collection[str]) -> dict[str, MeshRow]:
+    """Rows of the meshes that are there, by key."""
+    return {row.key: row for row in session.scalars(select(MeshRow).where(among(MeshRow.key, keys)))}
+
+
+def packs_of(session: Session, keys: Collection[str]) -> dict[str, str]:
+    """For the meshes that are there, the pack each lies in, by key."""
+    rows = session.execute(select(MeshRow.key, MeshRow.pack).where(among(MeshRow.key, keys)))
+    return {row.key: row.pack for row in rows}
+
+
+def failures_of(session: Session, keys: Collection[str]) -> dict[str, str]:
+    """Why meshes with these keys could not be made, of those that could not."""
+    rows = session.execute(select(FailureRow.key, FailureRow.message).where(among(FailureRow.key, keys)))
+    return {row.key: row.message for row in rows}
+
+
+def forget_failures(session: Session, keys: Collection[str]) -> None:
+    """Have meshes with these keys tried again when they are next wanted."""
+    session.execute(delete(FailureRow).where(among(FailureRow.key, keys)))
+
+
+def load(pack_of: Mapping[str, str], between: Callable[[], None] = lambda: None) -> dict[str, Mesh]:
+    """Meshes by key, given the pack each lies in; of a pack only what is asked for is unpacked."""
+    by_pack: dict[str, set[str]] = defaultdict(set)
+    for key, pack in pack_of.items():
+        by_pack[pack].add(key)
+    found: dict[str, Mesh] = {}
+    for pack, keys in by_pack.items():
+        between()
+        found.update(packs.decode(blobs.get(f"packs/{pack}"), keys))
+    return found
+
+
+def put(session: Session, meshes: Mapping[str, Mesh]) -> None:
+    """Put meshes away as one pack, their figures as rows; a mesh that another made meanwhile stays its."""
+    if not meshes:
+        return
+    pack = blobs.put_by_content("packs", packs.encode(meshes), ".glb")
+    rows = [{"key": key, "pack": pack, "told": mesh.figures.as_dict()} for key, mesh in meshes.items()]
+    session.execute(insert(MeshRow).on_conflict_do_nothing(), rows)
+
+
+def put_failures(session: Session, failures: Mapping[str, str]) -> None:
+    """Note what could not be made, and why."""
+    if failures:
+        rows = [{"key": key, "message": message[:1000]} for key, message in failures.items()]
+        session.execute(insert(FailureRow).on_conflict_do_nothing(), rows)
+
+
+def beginnings(session: Session, chains: Iterable[Chain]) -> dict[str, tuple[int, str, str]]:
+    """For chains whose mesh is not there but one on its way is: by the chain's key how many steps are done in the
+    longest beginning that is stored, that mesh's key, and its pack."""
+    longer = [chain for chain in chains if chain.operations]
+    if not longer:
+        return {}
+    there = packs_of(session, {key for chain in longer for key in chain.keys[:-1]})
+    found: dict[str, tuple[int, str, str]] = {}
+    for chain in longer:
+        done = next((n for n in range(len(chain.operations), 0, -1) if chain.keys[n - 1] in there), 0)
+        if done:
+            found[chain.key] = (done, chain.keys[done - 1], there[chain.keys[done - 1]])
+    return found

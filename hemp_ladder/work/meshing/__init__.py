@@ -1,0 +1,1 @@
+"""Meshing: chains followed in children, and the tasks that have it done."""

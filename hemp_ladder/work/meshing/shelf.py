@@ -1,0 +1,126 @@
+"""Shelves: where a climb finds its meshes, or has them made by children."""
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+
+from hemp_ladder.core.climb import Made
+from hemp_ladder.core.making import Order
+from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.steps import Chain
+from hemp_ladder.work.children import Crew
+
+#: Light chains that a child follows at once, at the most.
+_TOGETHER = 128
+#: A chain that takes less than this, in seconds, is light.
+_LIGHT = 0.005
+#: Called with how many of how many meshes are made.
+Progress = Callable[[int, int], None]
+
+
+def is_light(chain: Chain) -> bool:
+    """Whether following it takes less than handing it to a child."""
+    return chain.seconds() < _LIGHT
+
+
+class Maker:
+    """Follows chains in a crew's children and hands over what is made as it is made.
+
+    body   gives a body by its key
+    keep   takes the chain and the meshes worth storing that were made along it, by key
+    fail   takes a chain that gave no mesh, and why
+    begun  for a chain of which a beginning is stored: how many steps are done, and the mesh after them
+    """
+
+    def __init__(
+        self,
+        crew: Crew,
+        body: Callable[[str], bytes],
+        keep: Callable[[Chain, Mapping[str, Mesh]], None],
+        fail: Callable[[Chain, str], None],
+        begun: Callable[[Chain], tuple[int, Mesh] | None] = lambda chain: None,
+    ) -> None:
+        self._crew, self._body, self._keep, self._fail, self._begun = crew, body, keep, fail, begun
+
+    def make(self, chains: Sequence[Chain], cancelled: Callable[[], bool] = lambda: False) -> None:
+        """Follow every chain.
+
+        The heavy ones go first, so that no child is left alone with one at
+        the end; light ones, which take a millisecond each, go many at a time.
+        Bodies are loaded when their turn comes. Where a child dies over
+        several, each is tried alone; what fails alone is told to `fail`, and
+        the rest goes on.
+        """
+        batches = self._batches(chains)
+        while batches:
+            again: list[list[Chain]] = []
+            for number, outcome in self._crew.map("make", self._inputs(batches), cancelled=cancelled):
+                batch = batches[number]
+                if not isinstance(outcome, Exception):
+                    for chain, meshes in zip(batch, outcome, strict=True):
+                        self._keep(chain, meshes)
+                elif len(batch) == 1:
+                    self._fail(batch[0], str(outcome))
+                else:
+                    again += [[chain] for chain in batch]
+            batches = again
+
+    def _batches(self, chains: Sequence[Chain]) -> list[list[Chain]]:
+        """Chains that begin alike go together, so that what they share is made once."""
+        alike: dict[str, list[Chain]] = {}
+        light: list[Chain] = []
+        for chain in chains:
+            if is_light(chain):
+                light.append(chain)
+            else:
+                alike.setdefault(chain.keys[0], []).append(chain)
+        heavy = sorted(alike.values(), key=lambda batch: -batch[0].seconds())
+        share = max(1, min(_TOGETHER, -(-len(light) // self._crew.size)))
+        count = -(-len(light) // share)
+        return [*heavy, *(light[number::count] for number in range(count))]
+
+    def _inputs(self, batches: list[list[Chain]]) -> Iterator[tuple[list[Order]]]:
+        for batch in batches:
+            yield ([self._order(chain) for chain in batch],)
+
+    def _order(self, chain: Chain) -> Order:
+        begun = self._begun(chain)
+        if begun is not None:
+            return Order(chain, start=begun[1], done=begun[0])
+        return Order(chain, [self._body(key) for key in chain.bodies])
+
+
+class MemoryShelf:
+    """Keeps meshes in memory for one run of the command line."""
+
+    def __init__(self, bodies: Mapping[str, bytes], crew: Crew, progress: Progress = lambda done, total: None) -> None:
+        self._bodies = bodies
+        self._crew = crew
+        self._progress = progress
+        self._kept: dict[str, Mesh] = {}
+        self._failed: dict[str, str] = {}
+
+    def meshes(self, chains: Sequence[Chain]) -> Made:
+        missing = [chain for chain in chains if chain.key not in self._kept and chain.key not in self._failed]
+        done = 0
+        self._progress(0, len(missing))
+
+        def ended() -> None:
+            nonlocal done
+            done += 1
+            self._progress(done, len(missing))
+
+        def keep(chain: Chain, meshes: Mapping[str, Mesh]) -> None:
+            self._kept.update(meshes)
+            ended()
+
+        def fail(chain: Chain, why: str) -> None:
+            self._failed[chain.key] = why
+            ended()
+
+        Maker(self._crew, self._bodies.__getitem__, keep, fail, self._begun).make(missing)
+        return Made(self._kept, self._failed)
+
+    def _begun(self, chain: Chain) -> tuple[int, Mesh] | None:
+        for done in range(len(chain.operations), 0, -1):
+            if chain.keys[done - 1] in self._kept:
+                return done, self._kept[chain.keys[done - 1]]
+        return None

@@ -1,0 +1,1 @@
+"""Receiving: sources read in children, and the task that does it."""

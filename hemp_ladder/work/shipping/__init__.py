@@ -1,0 +1,1 @@
+"""Shipping: the task that writes a delivery and proves it."""

@@ -1,0 +1,5 @@
+import type { Operation } from "./operation";
+import { weld } from "./weld";
+
+/** The operations of Mend, in the order in which they are done. */
+export const OPERATIONS = [weld] as unknown as Operation[];
