@@ -202,10 +202,10 @@ class Workers(HouseCase):
     workers = 2
 
     def busy(self) -> set[int]:
-        """The workers that have a facet task in hand."""
+        """The workers that have a mesh task in hand."""
         with psycopg.connect(self.house.environment["HEMP_LADDER_DATABASE"]) as connection:
             rows = connection.execute(
-                "SELECT worker_id FROM procrastinate_jobs WHERE task_name = 'facet' AND status = 'doing'"
+                "SELECT worker_id FROM procrastinate_jobs WHERE task_name = 'mesh' AND status = 'doing'"
             ).fetchall()
         return {row[0] for row in rows if row[0] is not None}
 

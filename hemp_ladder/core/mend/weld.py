@@ -64,7 +64,7 @@ def weld(mesh: Mesh, settings: Weld) -> Mesh:
     a, b, c = place[mesh.triangles].T
     whole = (a != b) & (b != c) & (c != a)
     triangles = mesh.triangles[whole]
-    columns = [place, *(_rounded(name, values) for name, values in mesh.attributes.items())]
+    columns = [place, *(row_codes(name, values) for name, values in mesh.attributes.items())]
     used, corner = np.unique(triangles, return_inverse=True)
     number, first = numbered([column[used] for column in columns])
     kept = used[first]
@@ -123,7 +123,7 @@ def nearest_kept(points: NDArray[np.float64], tolerance: float) -> NDArray[np.in
     return owner
 
 
-def _rounded(name: str, values: NDArray[np.float32]) -> NDArray[np.int64]:
+def row_codes(name: str, values: NDArray[np.float32]) -> NDArray[np.int64]:
     """One number for each row of an attribute, equal where the rows are equal but for rounding."""
     if name == "normal":
         steps = np.round(values.astype(np.float64) / _SAME).astype(np.int64) + 2048

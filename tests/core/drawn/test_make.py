@@ -166,7 +166,8 @@ class Prisms(unittest.TestCase):
             Shape((SQUARE,)),
             Shape((polyline([(0, 0), (0, 0)], True),)),
         ]
-        jobs = [Job(write_drawn(shape), Solid(height=h), [], 0.01, 0.3) for shape in shapes for h in (0.0, 3.0)]
+        steps = [Solidify(chord=0.01, angle=0.3, solid=Solid(height=h)) for h in (0.0, 3.0)]
+        jobs = [Job(step, [write_drawn(shape)]) for shape in shapes for step in steps]
         for job, made in zip(jobs, make_solids(jobs), strict=True):
             alone = make_solids([job])[0]
             np.testing.assert_array_equal(made.triangles, alone.triangles)
