@@ -1123,7 +1123,7 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: components["schemas"]["Weld"][];
+            steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
             /**
              * Without
              * @description names of the job's operations that it goes without
@@ -1154,7 +1154,7 @@ export interface components {
              * @description one of each kind at most, whatever their order
              * @default []
              */
-            steps: components["schemas"]["Weld"][];
+            steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
         };
         /** NewJob */
         NewJob: {
@@ -1170,6 +1170,29 @@ export interface components {
         NewSource: {
             /** Files */
             files: components["schemas"]["FileIn"][];
+        };
+        /**
+         * Normals
+         * @description How shading goes over the edges between triangles.
+         */
+        Normals: {
+            /**
+             * Degrees
+             * @description edges between triangles that lean more than this stay sharp, in degrees
+             * @default 40
+             */
+            degrees: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "normals";
+            /**
+             * Kind
+             * @default crease
+             * @enum {string}
+             */
+            kind: "crease" | "flat";
         };
         /**
          * OfferIn
@@ -1929,9 +1952,8 @@ export interface components {
          */
         Weld: {
             /**
-             * Does
-             * @default weld
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             does: "weld";
             /**

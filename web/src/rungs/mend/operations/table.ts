@@ -1,5 +1,6 @@
+import { normals } from "./normals";
 import type { Operation } from "./operation";
 import { weld } from "./weld";
 
 /** The operations of Mend, in the order in which they are done. */
-export const OPERATIONS = [weld] as unknown as Operation[];
+export const OPERATIONS = [weld, normals] as unknown as Operation[];
