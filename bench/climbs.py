@@ -24,7 +24,9 @@ def climbs(path: Path) -> tuple[float, float, float, int]:
     with Crew() as crew, tempfile.TemporaryDirectory() as folder:
         crew.warm()
         began = time.monotonic()
-        model = receive_files([(path.name, path)], Path(folder), crew, Ears(shape=shapes.__setitem__))
+        model = receive_files(
+            [(path.name, path)], Path(folder), crew, Ears(blob=lambda kind, name, data: shapes.__setitem__(name, data))
+        )
         shelf = MemoryShelf(shapes, crew, progress)
         climb(model, decisions, shelf)
         first = time.monotonic() - began

@@ -43,11 +43,11 @@ class FolderCase(unittest.TestCase):
 
 def read_kept(path: Path) -> tuple[Any, Any]:
     """The model in a file of any format, and what its reader reported."""
-    from hemp_ladder.core.receive import reader_of
+    from hemp_ladder.core.receive.readers import need_reader
     from hemp_ladder.core.receive.report import Kept
 
     kept = Kept()
-    return reader_of(path)(path, kept), kept
+    return need_reader(path).read(path, kept), kept
 
 
 class FollowedHere:

@@ -102,7 +102,8 @@ class Convert(CommandCase):
         done = self.run_it("convert", AS1, "-o", "out.glb", "--chord", "0.1mm", "--angle", "20deg", "--json")
         report = json.loads(done.stdout)
         self.assertEqual(
-            list(report), ["outputs", "parts", "placements", "triangles", "vertices", "size_m", "receipt", "findings"]
+            list(report),
+            ["outputs", "parts", "placements", "triangles", "vertices", "effects", "size_m", "receipt", "findings"],
         )
         self.assertEqual((report["parts"], report["placements"]), (5, 18))
         np.testing.assert_allclose(report["size_m"], [0.2, 0.15, 0.084], atol=1e-6)

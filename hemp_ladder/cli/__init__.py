@@ -26,6 +26,7 @@ from hemp_ladder.core.fit import climb_fit
 from hemp_ladder.core.join import Joined, join
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.operations import OPERATIONS
+from hemp_ladder.core.receive.readers import reader_for
 from hemp_ladder.core.receive.review import review
 from hemp_ladder.core.ship.formats import FORMATS, format_of
 from hemp_ladder.core.units import UNITS, Unit, unit
@@ -141,13 +142,13 @@ def _save_clean(options: argparse.Namespace) -> None:
     """Write the one SVG among the files without what is foreign to it."""
     if not options.clean_svg:
         return
-    from hemp_ladder.core.receive import kind_of
-    from hemp_ladder.core.receive.svg.clean import clean_svg
-
-    found = [file for file in options.file if kind_of(file) == "SVG"]
+    found = [
+        (file, clean) for file in options.file if (reader := reader_for(file)) is not None and (clean := reader.clean)
+    ]
     if len(found) != 1:
         raise SettingsError(f"One SVG is cleaned at a time; there are {len(found)} among the files.")
-    options.clean_svg.write_bytes(clean_svg(found[0]))
+    file, clean = found[0]
+    options.clean_svg.write_bytes(clean(file))
 
 
 def _state(model: Model, stated: Unit) -> None:

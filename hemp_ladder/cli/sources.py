@@ -9,6 +9,7 @@ from hemp_ladder.core.join import Given
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.bundle import beside
 from hemp_ladder.core.receive.names import unique_ref
+from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.receiving.reading import Ears, receive_files
 
@@ -43,7 +44,11 @@ def receive_all(
             if root is None:
                 waiting.extend(others)
 
-        ears = Ears(shape=shapes.__setitem__, stage=stage, opened=opened)
+        def keep(kind: str, name: str, data: bytes) -> None:
+            if kind == "shapes":
+                shapes[name] = data
+
+        ears = Ears(blob=keep, stage=stage, opened=opened)
         model: Model = receive_files(list(bundle.items()), inside, crew, ears, root=root)
         name = names_read[0]
         given.append(Given(unique_ref(name.rpartition(".")[0] or name, refs), name, model))
@@ -55,13 +60,19 @@ def receive_all(
     return sorted(given, key=lambda item: order.get(item.name, len(order)))
 
 
+def has_user_unit(model: Model) -> bool:
+    """Whether its numbers are in units of the user's, which stand for pixels where nobody says otherwise."""
+    reader = reader_called(model.format)
+    return reader is not None and "px" in reader.units
+
+
 def own_units(options: argparse.Namespace, sources: list[Given]) -> dict[str, str]:
     """`--source-unit [NAME=]UNIT` as a unit for each source it speaks of; without a name, for all; before it
     `--svg-unit` for vector art."""
     refs = [given.ref for given in sources]
     found: dict[str, str] = {}
     if options.svg_unit:
-        found.update((given.ref, options.svg_unit) for given in sources if given.model.format == "SVG")
+        found.update((given.ref, options.svg_unit) for given in sources if has_user_unit(given.model))
     for text in options.source_unit or ():
         name, separator, told = text.rpartition("=")
         wanted = [ref for ref in refs if ref == name or ref == name.rpartition(".")[0]] if separator else refs

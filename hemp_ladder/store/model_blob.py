@@ -74,6 +74,11 @@ def decode(data: bytes) -> Model:
     )  # fmt: skip
 
 
+def beside(key: str, kind: str, name: str) -> str:
+    """Where a blob that a reader gave lies: bodies by their own key, shared by all models; the rest by the model's."""
+    return f"shapes/{name}" if kind == "shapes" else f"{kind}/{key}" + (f"-{name}" if name else "")
+
+
 def outline_name(key: str) -> str:
     """What the structure alone is called, while the rest of the model with this key is still being read."""
     return f"{key}-outline"

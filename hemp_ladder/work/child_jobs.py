@@ -10,7 +10,7 @@ from hemp_ladder.core import kernel  # noqa: F401  (imported here so that the fo
 from hemp_ladder.core.making import Order, make
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Model
-from hemp_ladder.core.receive import reader_of
+from hemp_ladder.core.receive.readers import need_reader
 
 Report = Callable[..., None]
 
@@ -31,7 +31,7 @@ def receive(path: str, skip: frozenset[int], careful: bool, report: Report) -> M
     """Read the source at `path`, leaving out the entities to skip; reports all that a reader does."""
     source = Path(path)
     line: Any = _Line(report, skip, careful)
-    return reader_of(source)(source, line)
+    return need_reader(source).read(source, line)
 
 
 def follow(orders: list[Order], report: Report) -> list[dict[str, Mesh]]:

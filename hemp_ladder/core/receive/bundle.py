@@ -1,35 +1,41 @@
-"""Several files that belong together: which is the assembly, which are its members.
+"""Several files that belong together: which is the one to read, which are its members.
 
-A STEP assembly can name other files (ISO 10303-21 files tied by
-DOCUMENT_FILE). A ZIP is unpacked here, with nothing in it trusted.
+A file can name others. A ZIP is unpacked here, with nothing in it trusted;
+one that is itself a format is left whole. Members keep the folders they came
+in, below the bundle's own.
 """
 
+import hashlib
 import re
 import zipfile
+from collections import defaultdict
 from dataclasses import dataclass, field
 from pathlib import Path
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names
-from hemp_ladder.core.receive import kind_of
-from hemp_ladder.core.receive.step.header import escape, unescape
+from hemp_ladder.core.receive.reader import Reader
+from hemp_ladder.core.receive.readers import READERS, reader_for
 
 #: A bundle may grow to this when unpacked, and by this factor: more is a bomb.
 MOST_BYTES = 8 << 30
 MOST_GROWTH = 200
 MOST_MEMBERS = 10_000
+#: Of a path in a bundle, so many folders and so many bytes of each name are kept.
+_DEEPEST, _LONGEST = 12, 120
 #: Marks of encoding that a text may begin with, and what to decode it by.
 _MARKS = [(b"\xef\xbb\xbf", "utf-8-sig"), (b"\xff\xfe", "utf-16"), (b"\xfe\xff", "utf-16")]
 #: What systems leave in folders for themselves, which nobody packed on purpose.
-_OF_A_SYSTEM = re.compile(r"\.|__MACOSX-|thumbs\.db$|desktop\.ini$", re.IGNORECASE)
-_DOCUMENT = re.compile(rb"DOCUMENT_FILE\s*\(\s*'((?:[^']|'')*)'", re.IGNORECASE)
+_OF_A_SYSTEM = re.compile(r"(.*/)?(\.[^/]*|thumbs\.db|desktop\.ini)$|(.*/)?__MACOSX/", re.IGNORECASE)
 
 
 @dataclass
 class Bundle:
-    """The file to read, what was noticed on the way to it, and the names of others that stand for themselves."""
+    """The file to read, what it is called in the bundle, what was noticed on the way to it, and the names of others
+    that stand for themselves."""
 
     root: Path
+    name: str
     findings: list[Finding] = field(default_factory=list)
     others: list[str] = field(default_factory=list)
 
@@ -40,34 +46,42 @@ def is_zip(path: Path) -> bool:
         return file.read(4) in (b"PK\x03\x04", b"PK\x05\x06")
 
 
-def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = None) -> Bundle:
-    """Lay files, given as (name, path), side by side in `folder` and find the one to read, or take the one named.
+def is_archive(path: Path) -> bool:
+    """Whether a file is a ZIP to be unpacked, and not a format that comes as one."""
+    return is_zip(path) and reader_for(path) is None
 
-    Members are matched by bare name, whatever folder they came in; of two
-    with one bare name the later gets its folder's name before its own. A
-    reference that reaches outside the bundle is cut down to its bare name.
+
+def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = None) -> Bundle:
+    """Lay files, given as (name, path), in `folder` and find the one to read, or take the one named.
+
+    Names keep their folders, without what leads out of the bundle. A
+    reference that reaches outside is cut down to its bare name, and members
+    are found by bare name, whatever folder they are in and in whichever case.
     Raises UnreadableSource when nothing in the bundle can be read.
     """
     members: dict[str, Path] = {}
     taken: set[str] = set()
     for name, path in files:
-        if is_zip(path):
+        if is_archive(path):
             members.update(_unpack(path, folder, taken))
         else:
-            target = folder / _free(name, taken)
+            called = _free(name, taken)
+            target = _place(folder, called)
             if target != path:
                 target.unlink(missing_ok=True)
                 target.symlink_to(path.resolve())
-            members[target.name] = target
+            members[called] = target
     for path in members.values():
         _plain(path)
-    readable = {name: path for name, path in members.items() if kind_of(path)}
+    readable = {name: (path, reader) for name, path in members.items() if (reader := reader_for(path))}
     if not readable:
         if len(members) == 1:
-            return Bundle(next(iter(members.values())))
+            ((name, path),) = members.items()
+            return Bundle(path, name)
+        *others, last = [reader.name for reader in READERS]
         raise UnreadableSource(
             f"None of the {len(members)} files in the bundle can be read here.",
-            "Put a STEP, IFC, IGES, BREP, DXF or SVG file into it.",
+            f"Put a file of {', '.join(others)} or {last} into it.",
         )
     bundle = _pick_root(readable, root)
     passed = [name for name in members if name not in readable and not _OF_A_SYSTEM.match(name)]
@@ -93,68 +107,42 @@ def _plain(path: Path) -> None:
     path.write_text(text, "utf-8", newline="")
 
 
-def _pick_root(members: dict[str, Path], wanted: str | None) -> Bundle:
+def _pick_root(members: dict[str, tuple[Path, Reader]], wanted: str | None) -> Bundle:
     findings: list[Finding] = []
-    by_fold = {name.casefold(): name for name in members}
+    called: dict[str, list[str]] = defaultdict(list)
+    for name in members:
+        called[_bare(name).casefold()].append(name)
+    refers = {name: list(reader.refers(path)) for name, (path, reader) in members.items()}
     named: set[str] = set()
-    for name, path in members.items():
-        for reference in _references(path) if is_step_file(path) else ():
+    for name, (path, reader) in members.items():
+        for reference in refers[name]:
             bare = _bare(reference)
-            if bare != reference:
-                _cut_down(path, reference, bare)
+            if bare != reference and reader.cut_down is not None:
+                reader.cut_down(path, reference, bare)
                 findings.append(finding("outside-reference", name, f"It refers to “{clip(reference, 80)}”."))
-            found = by_fold.get(bare.casefold())
+            found = _nearest(called.get(bare.casefold(), ()), name)
             if found is None:
-                findings.append(
-                    finding("missing-member", name, f"The file “{clip(bare, 80)}” is missing from the bundle.")
-                )
-            else:
-                if found != bare:
-                    (path.parent / bare).symlink_to(members[found].resolve())
-                if found != name:
-                    named.add(found)
+                message = f"The file “{clip(bare, 80)}” is missing from the bundle."
+                findings.append(finding("missing-member", name, message))
+                continue
+            beside = path.parent / bare
+            if beside != members[found][0] and not beside.exists():
+                beside.symlink_to(members[found][0].resolve())
+            if found != name:
+                named.add(found)
     roots = [name for name in members if name not in named] or list(members)
-    roots.sort(
-        key=lambda name: (
-            -len(_references(members[name]) if is_step_file(members[name]) else ()),
-            -members[name].stat().st_size,
-            name,
-        )
-    )
+    roots.sort(key=lambda name: (-len(refers[name]), -members[name][0].stat().st_size, name))
     if wanted is not None:
-        return Bundle(members[wanted] if wanted in members else members[roots[0]], findings)
-    return Bundle(members[roots[0]], findings, roots[1:])
+        # Names of sources from before bundles kept their folders are bare ones.
+        name = wanted if wanted in members else _nearest(called.get(_bare(wanted).casefold(), ()), "") or roots[0]
+        return Bundle(members[name][0], name, findings)
+    return Bundle(members[roots[0]][0], roots[0], findings, roots[1:])
 
 
-def _references(path: Path) -> list[str]:
-    """The files that a STEP file names, as it names them."""
-    found: dict[str, None] = {}
-    tail = b""
-    with path.open("rb") as file:
-        while chunk := file.read(1 << 22):
-            block = tail + chunk
-            for match in _DOCUMENT.findall(block):
-                name = unescape(match.decode("latin-1")).strip()
-                if re.search(r"\.(stp|step|p21)$", name, re.IGNORECASE):
-                    found.setdefault(name)
-            tail = block[-1024:]
-    return list(found)
-
-
-def _cut_down(path: Path, reference: str, bare: str) -> None:
-    """Rewrite a reference to its bare name in a copy: the reader follows what it finds."""
-    data = path.read_bytes()
-    short = escape(bare).encode("ascii")
-    # Other entities than the one that names it may say it as well.
-    for raw in set(_DOCUMENT.findall(data)):
-        if unescape(raw.decode("latin-1")).strip() == reference:
-            data = data.replace(b"'%b'" % raw, b"'%b'" % short)
-    path.unlink()
-    path.write_bytes(data)
-
-
-def is_step_file(path: Path) -> bool:
-    return kind_of(path) == "STEP"
+def _nearest(names: "list[str] | tuple[()]", seen_from: str) -> str | None:
+    """Of members of one bare name the one in the same folder, else the first."""
+    folder = seen_from.rpartition("/")[0]
+    return next((name for name in names if name.rpartition("/")[0] == folder), names[0] if names else None)
 
 
 def _bare(name: str) -> str:
@@ -164,23 +152,41 @@ def _bare(name: str) -> str:
 
 
 def _free(name: str, taken: set[str]) -> str:
-    """A bare name that is not among those taken, in whichever case they are; it is taken then."""
-    pieces = [piece for piece in re.split(r"[/\\:]", name) if piece.strip(". ")]
-    free = _bare(name)
-    for above in reversed(pieces[:-1]):
-        if free.casefold() not in taken:
-            break
-        free = f"{_bare(above)}-{free}"
-    number, first = 2, free
+    """A path below the bundle that is not among those taken, in whichever case they are; it is taken then."""
+    pieces = [_short(piece) for piece in re.split(r"[/\\:]", name.replace("\0", "")) if piece.strip(". ")] or ["file"]
+    *above, bare = pieces[-_DEEPEST:]
+    free, number = "/".join([*above, bare]), 2
     while free.casefold() in taken:
-        free = f"{number}-{first}"
+        free = "/".join([*above, f"{number}-{bare}"])
         number += 1
     taken.add(free.casefold())
     return free
 
 
+def _short(piece: str) -> str:
+    """A name that every file system takes: overlong ones keep head and tail around a hash of the whole."""
+    piece = piece.strip()
+    data = piece.encode("utf-8", "replace")
+    if len(data) <= _LONGEST:
+        return piece
+    digest = hashlib.sha256(data).hexdigest()[:8]
+    head, tail = data[: _LONGEST - 30].decode("utf-8", "ignore"), data[-20:].decode("utf-8", "ignore")
+    return f"{head}~{digest}{tail}"
+
+
+def _place(folder: Path, name: str) -> Path:
+    """Where a member lies, its folders made. A folder that is a file already is called otherwise."""
+    at = folder
+    for piece in name.split("/")[:-1]:
+        at = at / piece
+        while at.is_symlink() or at.is_file():
+            at = at.with_name(f"{at.name}-")
+        at.mkdir(exist_ok=True)
+    return at / name.rpartition("/")[2]
+
+
 def _unpack(path: Path, folder: Path, taken: set[str]) -> dict[str, Path]:
-    """Unpack files flat, by bare names that are not taken. Names with folders, links and bombs do no harm."""
+    """Unpack files below the folder, by names that are not taken. Links, bombs and names that lead out do no harm."""
     found: dict[str, Path] = {}
     allowed = min(MOST_BYTES, max(path.stat().st_size, 1 << 20) * MOST_GROWTH)
     try:
@@ -189,15 +195,18 @@ def _unpack(path: Path, folder: Path, taken: set[str]) -> dict[str, Path]:
             if len(entries) > MOST_MEMBERS:
                 raise UnreadableSource(f"The ZIP holds {len(entries):,} files; at most {MOST_MEMBERS:,} are taken.")
             for entry in entries:
-                bare = _free(entry.filename, taken)
-                target = folder / bare
+                called = _free(entry.filename, taken)
+                target = _place(folder, called)
                 with archive.open(entry) as source, target.open("wb") as out:
                     allowed -= _copy(source, out, allowed)
-                found[bare] = target
-    except (zipfile.BadZipFile, EOFError, RuntimeError, NotImplementedError, OSError) as error:
-        raise UnreadableSource(
-            "The ZIP cannot be unpacked: it is damaged or locked with a password.", "Ask for it again."
-        ) from error
+                found[called] = target
+    except UnreadableSource:
+        raise
+    except Exception as error:  # whatever the archive's own code and its decoders raise on what strangers send
+        if isinstance(error, RuntimeError) and "password" in str(error):
+            raise UnreadableSource("The ZIP is locked with a password.", "Ask for it without one.") from error
+        message = "The ZIP cannot be unpacked: it is damaged."
+        raise UnreadableSource(message, "Ask for it again.") from error
     if not found:
         raise UnreadableSource("The ZIP is empty.", "Ask for it again.")
     return found
@@ -217,13 +226,15 @@ def _copy(source, out, allowed: int) -> int:  # type: ignore[no-untyped-def]
 
 def beside(path: Path) -> list[Path]:
     """The files next to `path` that it refers to by name, and those that they refer to in turn."""
-    if is_zip(path) or not is_step_file(path):
+    if is_archive(path) or reader_for(path) is None:
         return []
     siblings = {item.name.casefold(): item for item in path.parent.iterdir() if item.is_file()}
     found: dict[str, Path] = {}
     asked = [path]
     while asked:
-        for reference in _references(asked.pop()):
+        now = asked.pop()
+        reader = reader_for(now)
+        for reference in reader.refers(now) if reader else ():
             item = siblings.get(_bare(reference).casefold())
             if item is not None and item != path and item.name not in found:
                 found[item.name] = item

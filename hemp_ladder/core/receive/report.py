@@ -5,7 +5,7 @@ from typing import Protocol
 
 from hemp_ladder.core.model import Model
 
-#: Takes a part's key and its exact shape as bytes.
+#: Takes a part's key and its body as bytes.
 ShapeSink = Callable[[str, bytes], None]
 
 
@@ -23,23 +23,25 @@ class Report(Protocol):
     def stage(self, name: str, count: int) -> None:
         """How far it is: "reading", "translating", "parts", with a count."""
 
-    def shape(self, key: str, data: bytes) -> None:
-        """A part's exact shape in the kernel's binary form, under its key."""
+    def blob(self, kind: str, name: str, data: bytes) -> None:
+        """Bytes that are kept beside the model, by kind and name.
+
+        shapes    a part's body, under its key
+        details   a block of properties of nodes, by its number from 0
+        previews  outlines of drawn parts as lines on a plan (`core/drawn/preview.py`)
+        clean     the file without what is foreign to its format, where there was anything
+        """
 
     def outline(self, model: Model) -> None:
         """The structure, known before any shape is."""
 
-    def details(self, data: bytes) -> None:
-        """The next block of properties, for `Model.details`."""
-
-    def preview(self, data: bytes) -> None:
-        """Outlines of drawn parts as lines on a plan (`core/drawn/preview.py`)."""
-
-    def clean(self, data: bytes) -> None:
-        """The file without what is foreign to its format, where there was anything."""
-
     def about(self, entity: int) -> None:
         """Which entity is handed to native code next, should that be the last that is heard."""
+
+
+def shape_sink(report: Report) -> ShapeSink:
+    """Where bodies go, for those who give nothing else."""
+    return lambda key, data: report.blob("shapes", key, data)
 
 
 class Kept:
@@ -48,31 +50,28 @@ class Kept:
     def __init__(self, skip: frozenset[int] = frozenset(), careful: bool = False) -> None:
         self.skip = skip
         self.careful = careful
-        self.shapes: dict[str, bytes] = {}
+        self.blobs: dict[str, dict[str, bytes]] = {}
         self.stages: list[tuple[str, int]] = []
         self.outlines: list[Model] = []
-        self.blocks: list[bytes] = []
-        self.previews: list[bytes] = []
-        self.cleaned: list[bytes] = []
         self.suspects: list[int] = []
+
+    @property
+    def shapes(self) -> dict[str, bytes]:
+        """Bodies by key."""
+        return self.blobs.setdefault("shapes", {})
+
+    def of(self, kind: str) -> list[bytes]:
+        """All blobs of a kind, as they came."""
+        return list(self.blobs.get(kind, {}).values())
 
     def stage(self, name: str, count: int) -> None:
         self.stages.append((name, count))
 
-    def shape(self, key: str, data: bytes) -> None:
-        self.shapes[key] = data
+    def blob(self, kind: str, name: str, data: bytes) -> None:
+        self.blobs.setdefault(kind, {})[name] = data
 
     def outline(self, model: Model) -> None:
         self.outlines.append(model)
-
-    def details(self, data: bytes) -> None:
-        self.blocks.append(data)
-
-    def preview(self, data: bytes) -> None:
-        self.previews.append(data)
-
-    def clean(self, data: bytes) -> None:
-        self.cleaned.append(data)
 
     def about(self, entity: int) -> None:
         self.suspects.append(entity)

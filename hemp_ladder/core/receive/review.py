@@ -14,6 +14,7 @@ from hemp_ladder.core.choose.take import later_copies
 from hemp_ladder.core.findings import Finding, Offer, finding, names, plural
 from hemp_ladder.core.join import as_joined
 from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.core.units import UNITS, say_metric
 
 #: Common practice: products, rooms and sites lie between these; what lies
@@ -22,10 +23,7 @@ SMALLEST_METRES, LARGEST_METRES = 2e-3, 5e3
 #: From ten kilometres on, the 32 bit numbers of renderers are off by half a millimetre and more.
 FAR_METRES = 1e4
 _LIKELY = ("mm", "cm", "m", "in", "ft")
-_LIKELY_OF = {"SVG": ("px", "mm", "pt", "cm", "in")}
 _NAMES = [(unit.name.partition(" (")[0], unit.metres) for unit in UNITS.values()]
-#: Formats in which shapes have no names at all, or hardly ever, which is no fault of the file.
-_NAMELESS = {"BREP", "SVG", "DXF"}
 _SEVERAL = {"curve out of plane": "curves out of plane"}
 _ORDER = {"error": 0, "warning": 1, "note": 2}
 
@@ -52,7 +50,8 @@ def _unit(model: Model) -> Iterator[Finding]:
         return
     largest = float(np.ptp(model.box, axis=0).max() * float(model.metres_per_coordinate))
     assumed = UNITS[model.unit].metres if model.unit else model.metres_per_coordinate
-    likely = _LIKELY_OF.get(model.format, _LIKELY)
+    reader = reader_called(model.format)
+    likely = reader.units if reader else _LIKELY
     sizes = {code: largest * float(UNITS[code].metres / assumed) for code in likely if code != model.unit}
     offers = [Offer(f"It is {code}: {say_metric(size)}", "state-unit", {"unit": code}) for code, size in sizes.items()]
     told = ", ".join(f"{say_metric(size)} in {code}" for code, size in sizes.items())
@@ -101,7 +100,8 @@ def _dress(model: Model, seen: list[int]) -> Iterator[Finding]:
 
 
 def _names(model: Model, seen: list[int]) -> Iterator[Finding]:
-    if model.format in _NAMELESS:
+    reader = reader_called(model.format)
+    if reader is not None and not reader.names:
         return
     bare = [i for i in seen if not model.parts[i].name.strip()]
     yield from _about_parts(model, "unnamed", bare, seen, "has no name", "have no name", [])

@@ -34,15 +34,12 @@ def _unheard(*_: Any) -> None:
 
 @dataclass(frozen=True)
 class Ears:
-    """Who hears what is found: shapes by key, stages with a count, the structure, blocks of properties, outlines for a plan, a cleaned file,
-    the name of the file that is read, with those of files in the bundle that stand for themselves."""
+    """Who hears what is found: blobs by kind and name, stages with a count, the structure; the name of the file that is
+    read, with those of files in the bundle that stand for themselves."""
 
-    shape: Callable[[str, bytes], None] = _unheard
+    blob: Callable[[str, str, bytes], None] = _unheard
     stage: Callable[[str, int], None] = _unheard
     outline: Callable[[Model], None] = _unheard
-    details: Callable[[int, bytes], None] = _unheard
-    preview: Callable[[bytes], None] = _unheard
-    clean: Callable[[bytes], None] = _unheard
     opened: Callable[[str, list[str]], None] = _unheard
 
 
@@ -61,7 +58,7 @@ def receive_files(
     names = ", ".join(name for name, _ in files[:3])
     try:
         bundle = open_bundle(files, folder, root)
-        ears.opened(bundle.root.name, bundle.others)
+        ears.opened(bundle.name, bundle.others)
         model = _read(bundle.root, crew, ears, cancelled)
     except UnreadableSource as error:
         raise SourceRefused(finding("unreadable-source", names, error.message, error.remedy)) from error
@@ -82,16 +79,13 @@ def _read(path: Path, crew: Crew, ears: Ears, cancelled: Callable[[], bool]) -> 
     careful = False
     size = path.stat().st_size / 1e6
     while True:
-        suspect, since, blocks, stuck = 0, time.monotonic(), 0, False
+        suspect, since, stuck = 0, time.monotonic(), False
         allowed = size + (_SECONDS_CAREFUL if careful else _SECONDS_FAST)
 
         def on_report(word: str, values: tuple[Any, ...]) -> None:
-            nonlocal suspect, since, blocks
+            nonlocal suspect, since
             if word == "about":
                 suspect, since = values[0], time.monotonic()
-            elif word == "details":
-                ears.details(blocks, values[0])
-                blocks += 1
             else:
                 getattr(ears, word)(*values)
 

@@ -102,11 +102,8 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
             _opened(revision_id, name, others)
 
     ears = Ears(
-        shape=lambda part_key, data: blobs.put(f"shapes/{part_key}", data),
+        blob=lambda kind, name, data: blobs.put(model_blob.beside(key, kind, name), data),
         stage=on_stage, outline=on_outline, opened=on_opened,
-        details=lambda number, data: blobs.put(f"details/{key}-{number}", data),
-        preview=lambda data: blobs.put(f"previews/{key}", data),
-        clean=lambda data: blobs.put(f"clean/{key}", data),
     )  # fmt: skip
     with tempfile.TemporaryDirectory() as folder, Crew(1) as crew:
         laid = []

@@ -3,7 +3,7 @@
 import unittest
 
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.receive import kind_of
+from hemp_ladder.core.receive.readers import reader_for
 from hemp_ladder.core.receive.step.header import cut_short, escape, is_step, read_header, unescape
 from tests.support import FolderCase
 
@@ -109,7 +109,7 @@ class Kinds(FolderCase):
             path = self.folder / "file.bin"
             path.write_text(head, "utf-8", newline="")
             with self.subTest(head[:40]):
-                self.assertEqual(kind_of(path), kind)
+                self.assertEqual(getattr(reader_for(path), "name", None), kind)
 
 
 if __name__ == "__main__":

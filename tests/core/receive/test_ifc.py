@@ -147,7 +147,7 @@ class WhatABuildingSays(unittest.TestCase):
     def test_property_sets_are_kept_node_by_node(self) -> None:
         model, kept = received(HOUSE)
         node = next(i for i, n in enumerate(model.nodes) if n.name == "South wall, ground floor")
-        blocks = [json.loads(gzip.decompress(data)) for data in kept.blocks]
+        blocks = [json.loads(gzip.decompress(data)) for data in kept.of("details")]
         sets = dict(blocks[node // DETAILS_BLOCK][node % DETAILS_BLOCK])
         common = dict(sets["Pset_WallCommon"])
         self.assertEqual(

@@ -33,7 +33,7 @@ class Properties(Told):
         """By set, the values of the wall by name."""
         ask, blocks = Asker("IFC4"), []
         looks = Looks(self.file, ask)
-        write_details(self.file, [self.wall], looks.type_of, ask, blocks.append)
+        write_details(self.file, [self.wall], looks.type_of, ask, lambda number, data: blocks.append(data))
         ((sets,),) = [json.loads(gzip.decompress(block)) for block in blocks]
         return {name: dict(rows) for name, rows in sets}
 

@@ -64,7 +64,7 @@ class SamePart(FolderCase):
                 model, kept = read_kept(write_iges(shape, self.folder / f"{unit}{solids}.igs", unit, solids))
                 found = measures(model, kept)
                 np.testing.assert_allclose(found, step, rtol=2e-6, err_msg=f"{unit} solids {solids}")
-                self.assertEqual((len(model.parts), model.parts[0].open_edges), (1, 0))
+                self.assertEqual((len(model.parts), model.parts[0].body.open_edges), (1, 0))
                 self.assertEqual(model.unit, unit.lower())
                 size = np.ptp(climb_fit(model, FitSettings()).box(), axis=0)
                 np.testing.assert_allclose(size, [0.06, 0.04, 0.03], atol=1e-7)
@@ -96,7 +96,7 @@ class Sewing(FolderCase):
         writer.Write(str(path), False)
         model, _ = read_kept(path)
         found = {item.code: item.message for item in review(model)}
-        self.assertEqual(model.parts[0].open_edges, 4)
+        self.assertEqual(model.parts[0].body.open_edges, 4)
         self.assertIn("into 0 closed and 1 open shells", found["sewn"])
         self.assertIn("4 open edges", found["open-shell"])
 
@@ -129,7 +129,7 @@ class Declared(unittest.TestCase):
         assert colour
         self.assertEqual(colour.hex, "#a2743a")
         np.testing.assert_allclose(np.ptp(named["Socket"].box, axis=0) / 25.4, [16, 16, 15], atol=1e-6)
-        self.assertTrue(all(part.open_edges == 0 for part in model.parts))
+        self.assertTrue(all(part.body.open_edges == 0 for part in model.parts))
 
     def test_brep_of_a_whole_assembly(self) -> None:
         model, _ = read_kept(BREP)

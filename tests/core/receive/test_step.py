@@ -11,9 +11,9 @@ import numpy as np
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.fit import FitSettings, climb_fit
 from hemp_ladder.core.model import Model
-from hemp_ladder.core.receive import kind_of, reader_of
 from hemp_ladder.core.receive.bundle import open_bundle
 from hemp_ladder.core.receive.names import unique_ref
+from hemp_ladder.core.receive.readers import need_reader, reader_for
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.review import review
 from hemp_ladder.core.receive.step.header import unescape
@@ -49,7 +49,7 @@ class TheDemo(unittest.TestCase):
         bare = [p for p in model.parts if p.body.has_surface and not (p.colour or p.layer or p.face_colours)]
         self.assertEqual(len([p for p in bare if p.ref != "Ladder grip"]), 6)
         self.assertEqual(sum(1 for p in model.parts if not p.name), 3)
-        self.assertEqual(sum(p.curves for p in model.parts), 4)
+        self.assertEqual(sum(p.body.curves for p in model.parts), 4)
         self.assertEqual((model.schema, model.unit, model.up), ("AP242", "mm", "z"))
 
     def test_one_placement_is_a_mirror_image(self) -> None:
@@ -159,12 +159,12 @@ class Words(FolderCase):
     def test_kind_is_told_from_content(self) -> None:
         path = self.folder / "picture.png"
         path.write_bytes(AS1.read_bytes())
-        self.assertEqual(kind_of(path), "STEP")
+        self.assertEqual(need_reader(path).name, "STEP")
         for data in (b"", b"\0" * 50, b"solid x"):
             path.write_bytes(data)
-            self.assertIsNone(kind_of(path))
+            self.assertIsNone(reader_for(path))
             with self.assertRaises(UnreadableSource):
-                reader_of(path)
+                need_reader(path)
 
     def test_names_of_a_hostile_file_arrive_whole_and_harmless(self) -> None:
         nasty = "<img src=x onerror=alert(1)> \"quoted\" it''s \\X2\\202E05D005D1\\X0\\ "

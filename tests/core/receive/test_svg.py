@@ -6,8 +6,9 @@ from typing import Any
 
 import numpy as np
 
-from hemp_ladder.core.drawn.make import Job, make_solids
+from hemp_ladder.core.drawn.make import make_solids
 from hemp_ladder.core.drawn.solid import Solid
+from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.fit import FitSettings, SourceFit, climb_fit
 from hemp_ladder.core.model import Model
@@ -16,6 +17,7 @@ from hemp_ladder.core.receive.svg.clean import clean_svg
 from hemp_ladder.core.receive.svg.paths import arc_between, path_data
 from hemp_ladder.core.receive.svg.place import transform
 from hemp_ladder.core.receive.svg.style import css_colour
+from hemp_ladder.core.steps import Job
 from tests.pixels import disagreement
 from tests.support import ROOT, FolderCase, read_kept
 
@@ -44,7 +46,8 @@ class SvgCase(FolderCase):
         return found
 
     def areas(self, model: Model, kept: Any) -> dict[str, float]:
-        made = make_solids([Job(kept.shapes[p.key], Solid(height=1.0), [], 1e-3, 0.1) for p in model.parts])
+        step = Solidify(chord=1e-3, angle=0.1, solid=Solid(height=1.0))
+        made = make_solids([Job(step, [kept.shapes[p.key]]) for p in model.parts])
         return {part.ref: mesh.volume() for part, mesh in zip(model.parts, made, strict=True)}
 
 

@@ -17,7 +17,7 @@ from hemp_ladder.core.receive.brep.header import check_counts, is_binary
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import part_of, word_for
-from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.report import Report, shape_sink
 
 #: As deep as anything that is meant goes; compounds in compounds beyond it are one part.
 _DEEPEST = 64
@@ -89,7 +89,7 @@ class _Walk:
         if number:
             return number - 1
         self._known.Add(shape)
-        part, _ = part_of(shape, "", "", self._report.shape)
+        part, _ = part_of(shape, "", "", shape_sink(self._report))
         kind = word_for(part)
         part.ref = unique_ref(f"{kind} {len(self.parts) + 1}", self._refs)
         self.parts.append(part)

@@ -1,0 +1,19 @@
+"""Drawings."""
+
+from pathlib import Path
+
+from hemp_ladder.core.model import Model
+from hemp_ladder.core.receive.dxf.header import is_dxf
+from hemp_ladder.core.receive.reader import Reader
+from hemp_ladder.core.receive.report import Report
+
+
+def _read(path: Path, report: Report) -> Model:
+    from hemp_ladder.core.receive.dxf.read import read_dxf
+
+    return read_dxf(path, report)
+
+
+READER = Reader(
+    name="DXF", owns=lambda evidence: is_dxf(evidence.head), read=_read, asked_for="DXF", names=False,
+)  # fmt: skip

@@ -20,7 +20,7 @@ from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.dxf.mend import mended, out_of_step
 from hemp_ladder.core.receive.dxf.notices import Noticed, notices
 from hemp_ladder.core.receive.dxf.units import INSUNITS, code_of
-from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.sketch import Sketch
 
 #: A drawing with more things in it, counted over all inserts of inserts, is a bomb or no drawing.
@@ -42,7 +42,7 @@ def read_dxf(path: Path, report: Report) -> Model:
         report.stage("translating", 0)
         tree = _Tree(doc, report)
         tree.grow()
-        report.preview(tree.sketch.preview())
+        report.blob("previews", "", tree.sketch.preview())
     metres = INSUNITS.get(int(doc.header.get("$INSUNITS", 0) or 0))
     model = Model(
         format="DXF", schema=doc.dxfversion, writer="", unit=code_of(metres) if metres else None, up="z",
@@ -134,7 +134,7 @@ class _Tree:
     def __init__(self, doc: Any, report: Report) -> None:
         self._doc, self._report = doc, report
         self.looks = Looks(doc)
-        self.sketch = Sketch(report.shape)
+        self.sketch = Sketch(shape_sink(report))
         self.noticed = Noticed()
         self.nodes: list[Node] = []
         self.local: list[np.ndarray] = []

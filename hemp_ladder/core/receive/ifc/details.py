@@ -16,9 +16,9 @@ _SHOWN = ("Description", "ObjectType", "LongName", "Tag", "PredefinedType")
 
 
 def write_details(
-    file: Any, products: Sequence[Any], type_of: dict[int, Any], ask: Asker, out: Callable[[bytes], None]
+    file: Any, products: Sequence[Any], type_of: dict[int, Any], ask: Asker, out: Callable[[int, bytes], None]
 ) -> None:
-    """Hand over a block for every `DETAILS_BLOCK` products: [[[set, [[name, value]]]]] as compressed JSON."""
+    """Hand over a numbered block for every `DETAILS_BLOCK` products: [[[set, [[name, value]]]]] as compressed JSON."""
     sets: dict[int, list[int]] = defaultdict(list)
     for relation in file.by_type("IfcRelDefinesByProperties"):
         definition = ask(relation, "RelatingPropertyDefinition")
@@ -49,9 +49,9 @@ def write_details(
                 known[number] = _set(file.by_id(number), symbols, ask)
         return [["Identity", head], *(known[number] for number in wanted if known[number][1])]
 
-    for start in range(0, len(products), DETAILS_BLOCK):
+    for number, start in enumerate(range(0, len(products), DETAILS_BLOCK)):
         block = [of(item) for item in products[start : start + DETAILS_BLOCK]]
-        out(gzip.compress(json.dumps(block, ensure_ascii=True, separators=(",", ":")).encode(), 3, mtime=0))
+        out(number, gzip.compress(json.dumps(block, ensure_ascii=True, separators=(",", ":")).encode(), 3, mtime=0))
 
 
 #: Which of a project's units a quantity or a measure is in, by the schema's names.

@@ -24,7 +24,7 @@ from hemp_ladder.core.receive.ifc.sick import sick
 from hemp_ladder.core.receive.ifc.tree import Tree, build_tree
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import named_layers
-from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.step.header import cut_short
 from hemp_ladder.core.receive.step.points import absurd_points
 
@@ -60,13 +60,15 @@ def _read(path: Path, report: Report) -> Model:
     )  # fmt: skip
     report.outline(model)
     _with_units(file)
-    write_details(file, tree.products, looks.type_of, ask, report.details)
+    write_details(
+        file, tree.products, looks.type_of, ask, lambda number, data: report.blob("details", str(number), data)
+    )
     report.stage("translating", 0)
     with_body = [item for item in tree.products if looks.bodies(item)]
     left = sick(with_body, report.skip, ask)
     tried = [item for item in with_body if item.id() not in left]
     bodies = read_bodies(
-        file, tried, report.shape, report.about, lambda count: report.stage("parts", count), report.careful
+        file, tried, shape_sink(report), report.about, lambda count: report.stage("parts", count), report.careful
     )
     _name(bodies, tree, looks)
     model.parts = bodies.parts

@@ -25,7 +25,7 @@ from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.iges.header import read_header
 from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import exact_of, named_layers, numbers_of, part_of
-from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.sew import Sewn, sew
 
 #: Trimmed surfaces whose edges lie nearer than this, in millimetres, are joined.
@@ -63,7 +63,7 @@ def read_iges(path: Path, report: Report) -> Model:
             if header.whole
             else "It was cut on its way. Ask for it again.",
         )
-    walk = _Walk(document, report.shape, lambda count: report.stage("parts", count))
+    walk = _Walk(document, shape_sink(report), lambda count: report.stage("parts", count))
     harvest = walk.run()
     model = Model(
         format="IGES", schema=header.version, writer=header.writer, unit=header.unit, up="z",

@@ -16,7 +16,7 @@ from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.document import TreeWalk, new_document
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.pieces import named_layers
-from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.step.header import read_header
 from hemp_ladder.core.receive.step.mirrors import find_mirrors
 from hemp_ladder.core.receive.step.points import absurd_points
@@ -68,7 +68,9 @@ def read_step(path: Path, report: Report) -> Model:
             "The file holds no shape that can be translated.",
             "Ask for an export with solids or surfaces; drawings and pure structure have none.",
         )
-    harvest = TreeWalk(document, report.shape, lambda count: report.stage("parts", count), find_mirrors(path)).run()
+    harvest = TreeWalk(
+        document, shape_sink(report), lambda count: report.stage("parts", count), find_mirrors(path)
+    ).run()
     local = np.array(harvest.local) if harvest.local else np.zeros((0, 4, 4))
     model = Model(
         format="STEP",

@@ -11,7 +11,7 @@ from hemp_ladder.core.drawn.curves import Affine
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names, plural
 from hemp_ladder.core.model import Model, Node
-from hemp_ladder.core.receive.report import Report
+from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.sketch import Sketch
 from hemp_ladder.core.receive.svg.clean import clean_svg
 from hemp_ladder.core.receive.svg.document import Document, local, open_svg
@@ -35,7 +35,7 @@ def read_svg(path: Path, report: Report) -> Model:
     styles = Styles(document)
     frame = _Frame(document)
     walk = Walk(document, styles, frame.to_sheet, frame.port)
-    sketch = Sketch(report.shape)
+    sketch = Sketch(shape_sink(report))
     report.stage("translating", 0)
     placed: list[tuple[int, int, float, float]] = []
     for found in walk.run():
@@ -45,11 +45,11 @@ def read_svg(path: Path, report: Report) -> Model:
         if len(placed) % 500 == 0:
             report.stage("parts", len(placed))
     sketch.finish()
-    report.preview(sketch.preview())
+    report.blob("previews", "", sketch.preview())
     model = _model(walk.groups, sketch, placed, frame)
     model.findings = _noticed(document, walk, sketch, model)
     if document.foreign or document.outside_entities or walk.outside or styles.outside or document.scripts:
-        report.clean(clean_svg(path))
+        report.blob("clean", "", clean_svg(path))
     if not model.parts and not walk.texts and not walk.noticed["image"]:
         raise _empty(document)
     return model

@@ -1,0 +1,142 @@
+"""What sources share and placements stretch: sizes, normals, and receipts that see when these are wrong."""
+
+import unittest
+from dataclasses import replace
+from fractions import Fraction
+
+import numpy as np
+import trimesh
+
+from demo import shapes
+from hemp_ladder.core.bodies import Exact
+from hemp_ladder.core.climb import Made, Result, climb
+from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.join import Given, Joined, join
+from hemp_ladder.core.kernel import write_shape
+from hemp_ladder.core.model import Model, Node, Part
+from hemp_ladder.core.ship import glb, scene
+from hemp_ladder.core.ship.deliver import climb_ship
+from hemp_ladder.core.ship.format import Facets
+from hemp_ladder.core.ship.receipt import write_receipt
+from hemp_ladder.core.ship.settings import Target
+from tests.support import FolderCase, FollowedHere
+
+BALL = {"ball": write_shape(shapes.sphere(10))}
+RELATIVE = {"facet": {"chord": {"kind": "relative", "share": 0.01}, "degrees": 30}}
+
+
+def source(unit: str, metres: Fraction, *matrices: np.ndarray) -> Model:
+    """A source with one ball of radius 10, placed once or more."""
+    part = Part("Ball", "Ball", "ball", Exact(np.array([[-10.0] * 3, [10.0] * 3]), faces=1))
+    nodes = [Node("Ball", -1, 0) for _ in matrices or (0,)]
+    local = np.array(matrices or [np.eye(4)])
+    return Model("STEP", "", "", unit, "z", metres, [part], nodes, local, part.box)
+
+
+def moved(x: float, *stretch: float) -> np.ndarray:
+    matrix = np.diag([*(stretch or (1.0, 1, 1)), 1.0])
+    matrix[0, 3] = x
+    return matrix
+
+
+def result(model: Joined, **decided: object) -> Result:
+    return climb(model, Decisions.model_validate({**RELATIVE, **decided}), FollowedHere(BALL))
+
+
+class Shared(FolderCase):
+    def test_a_mesh_of_two_units_is_written_in_each_size(self) -> None:
+        """One geometry, one key; a ball of 20 mm and one of 20 inches."""
+        mm, inch = source("mm", Fraction(1, 1000)), source("in", Fraction(254, 10_000), moved(50))
+        both = result(join([Given("mm", "mm", mm), Given("in", "in", inch)]))
+        self.assertEqual(len({chain.key for chain in both.chains if chain}), 1)
+        for form, unit in (("glb", 1.0), ("obj", 1.0), ("stl", 1e-3)):
+            target = Target.model_validate({"format": form, "group": "one" if form == "stl" else "part"})
+            shipped = climb_ship(both, target, self.folder / f"a.{form}")
+            self.assertEqual([check for check in shipped.receipt.checks if not check.ok], [], form)
+            points = trimesh.load_scene(shipped.paths[0]).to_mesh().vertices * unit
+            near = points[:, 0] < 0.1
+            sizes = [float(np.ptp(points[mask], axis=0).max()) for mask in (near, ~near)]
+            np.testing.assert_allclose(sizes, [0.02, 20 * 0.0254], rtol=1e-2)
+
+
+class Stretched(FolderCase):
+    """A ball stretched 1 : 2 is an ellipsoid; its normals go as the gradient of x²/a² + y²/b² + z²/c²."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        places = (moved(0, 1, 1, 2), moved(80, -1, 2, 1))
+        self.result = result(join([Given("a", "a", source("m", Fraction(1), *places))]))
+
+    def test_normals_stand_upright_on_what_is_stretched(self) -> None:
+        shipped = climb_ship(self.result, Target(format="obj", up="z"), self.folder / "a.obj")
+        self.assertEqual([check for check in shipped.receipt.checks if not check.ok], [])
+        lines = shipped.paths[0].read_text().splitlines()
+        points, normals = (
+            np.array([line.split()[1:] for line in lines if line.startswith(f"{word} ")], float) for word in ("v", "vn")
+        )
+        for middle, sizes in ((0, (1, 1, 2)), (80, (1, 2, 1))):
+            mine = np.abs(points[:, 0] - middle) < 40
+            gradient = (points[mine] - [middle, 0, 0]) / np.square(sizes)
+            gradient /= np.linalg.norm(gradient, axis=1, keepdims=True)
+            np.testing.assert_allclose(normals[mine], gradient, atol=2e-3)
+        np.testing.assert_allclose(np.linalg.norm(normals, axis=1), 1, atol=1e-6)
+
+    def test_a_receipt_sees_normals_that_the_matrix_turned(self) -> None:
+        """32 degrees off at 1 : 2, none of them against the winding: signs alone would not tell."""
+        right = scene.turned_normals
+        self.addCleanup(setattr, scene, "turned_normals", right)
+        scene.turned_normals = lambda normals, matrix: normals @ matrix[:3, :3].T.astype(np.float32)
+        shipped = climb_ship(self.result, Target(format="obj"), self.folder / "a.obj")
+        (bad,) = [check for check in shipped.receipt.checks if not check.ok]
+        self.assertEqual(bad.name, "normals off, degrees")
+        self.assertGreater(bad.found, 30)
+
+    def test_glb_leaves_stretching_to_its_reader(self) -> None:
+        shipped = climb_ship(self.result, Target(), self.folder / "a.glb")
+        self.assertTrue(shipped.receipt.ok)
+        lost = [replace(item) for item in shipped.written[0][0].surfaces]
+        lost[0] = replace(lost[0], attributes={"normal": lost[0].attributes["normal"][::-1].copy()})
+        glb.write_glb(replace(shipped.scene, surfaces=lost), shipped.paths[0])
+        again = write_receipt(self.result, shipped.scene, glb.FORMAT, shipped.written)
+        self.assertIn("normals off, degrees", [check.name for check in again.checks if not check.ok])
+
+
+class Limits(FolderCase):
+    def test_what_does_not_fit_into_a_glb_is_told_before_it_is_written(self) -> None:
+        self.addCleanup(setattr, glb, "_MOST_BYTES", glb._MOST_BYTES)
+        glb._MOST_BYTES = 2_000
+        whole = result(join([Given("a", "a", source("m", Fraction(1)))]))
+        with self.assertRaisesRegex(SettingsError, "format ends"):
+            climb_ship(whole, Target(), self.folder / "a.glb")
+        self.assertEqual(list(self.folder.iterdir()), [])
+
+    def test_nothing_to_write_is_told(self) -> None:
+        whole = result(join([Given("a", "a", source("m", Fraction(1)))]), receive={"without": ["a"]})
+        with self.assertRaisesRegex(SettingsError, "Nothing solid"):
+            climb_ship(whole, Target(), self.folder / "a.glb")
+
+    def test_a_part_that_could_not_be_made_fails_the_receipt(self) -> None:
+        whole = result(join([Given("a", "a", source("m", Fraction(1), moved(0), moved(30)))]))
+        (key,) = whole.made.meshes
+        lost = replace(whole, made=Made(whole.made.meshes, {key: "It could not be made."}))
+        shipped = climb_ship(lost, Target(), self.folder / "a.glb")
+        self.assertIn("parts that could not be made", [c.name for c in shipped.receipt.checks if not c.ok])
+
+
+class Directions(unittest.TestCase):
+    def test_the_order_of_a_reader_does_not_matter(self) -> None:
+        from hemp_ladder.core.ship.directions import largest_turn
+
+        dice = np.random.default_rng(4)
+        centres, normals = dice.normal(size=(2, 500, 3))
+        mixed = dice.permutation(500)
+        self.assertLess(largest_turn([Facets(centres, normals)], [Facets(centres[mixed], normals[mixed])]), 1e-3)
+        normals_off = normals[mixed].copy()
+        normals_off[7] = np.roll(normals_off[7], 1)
+        self.assertGreater(largest_turn([Facets(centres, normals)], [Facets(centres[mixed], normals_off)]), 1)
+        self.assertEqual(largest_turn([Facets(centres, normals)], [Facets(centres + 9, normals)]), 180.0)
+
+
+if __name__ == "__main__":
+    unittest.main()
