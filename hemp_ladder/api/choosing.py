@@ -34,7 +34,7 @@ def plan_view(session: Session, job_id: int) -> PlanView:
     _, decisions = decisions_of(session, job_of(session, job_id))
     models = models_of(sources_of(session, job_id), outlines=True)
     now = planned(models, decisions)
-    rows = np.flatnonzero(chosen(now.model, decisions.receive))
+    rows = np.flatnonzero(chosen(now.model, now.decisions.receive))
     corners = plan_corners(now.fitted, rows)
     entered = np.zeros(len(now.model.columns.node), dtype=bool)
     entered[now.taken.rows] = True

@@ -81,7 +81,7 @@ def _shape(now: Plan, row: int, rings: list[Points], closed: list[bool]) -> Outl
     solid = now.taken.shaped.solids.get(index)
     wide = solid.stroke if solid and solid.stroke else drawn.stroke
     return OutlineView(
-        part=index, name=part.name, ref=part.decided_as, layer=part.layer, source=model.pieces[int(model.piece_of_part[index])].ref,
+        part=index, name=part.name, ref=part.decided_as, label=part.label, layer=part.layer, source=model.pieces[int(model.piece_of_part[index])].ref,
         colour=part.colour.hex[:7] if part.colour else None, role=now.taken.shaped.roles.get(index, "solid" if part.cut else "line"),
         filled=drawn.fill, stroke=0.0 if drawn.clipped else wide * scale, height=solid.height * scale if solid else None,
         base=solid.base * scale if solid else None, wall=solid.wall * scale if solid else 0.0,

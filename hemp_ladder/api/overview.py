@@ -31,6 +31,7 @@ from hemp_ladder.core.join import Joined, Piece
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.material import Material
 from hemp_ladder.core.offers import is_settled
+from hemp_ladder.core.references import bind
 from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.sort.library import LIBRARY
 from hemp_ladder.store import meshes, model_blob
@@ -91,6 +92,9 @@ def job_view(session: Session, job_id: int) -> JobView:
     row, decisions = decisions_of(session, job)
     received = sources_of(session, job_id)
     models, shown = models_of(received), models_of(received, outlines=True)
+    if shown:
+        # Parts are called as the models in force call them, also in decisions made on an earlier revision.
+        decisions = bind(decisions, model_blob.load_joined(shown).parts)
     deliveries = session.scalars(
         select(DeliveryRow).where(DeliveryRow.job_id == job_id).order_by(DeliveryRow.id.desc()).limit(20)
     )

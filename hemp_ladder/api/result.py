@@ -27,9 +27,10 @@ _VERTEX_BYTES, _TRIANGLE_BYTES = 24, 9
 
 def result(session: Session, job_id: int) -> ResultView:
     """What the job comes to now. There must be a source that is read."""
-    row, decisions = decisions_of(session, job_of(session, job_id))
+    row, given = decisions_of(session, job_of(session, job_id))
     models = models_of(sources_of(session, job_id), outlines=True)
-    now = planned(models, decisions)
+    now = planned(models, given)
+    decisions = now.decisions
     there = mesh_rows(session, now)
     failed = meshes.failures_of(session, {chain.key for chain in now.chains if chain is not None})
     before = _before(session, row, models, now)

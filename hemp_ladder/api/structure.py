@@ -64,7 +64,7 @@ def _world(model: Joined) -> str:
 
 def part_view(part: Part, times: int) -> PartView:
     return PartView(
-        ref=part.ref, name=part.name, layer=part.layer, colour=part.colour.hex if part.colour else None,
+        ref=part.ref, label=part.label, name=part.name, layer=part.layer, colour=part.colour.hex if part.colour else None,
         surface=part.body.has_surface, curves=part.body.curves if isinstance(part.body, Exact) else 0, times=times,
     )  # fmt: skip
 

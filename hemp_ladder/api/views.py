@@ -166,7 +166,8 @@ class JobView(BaseModel):
 class PartView(BaseModel):
     """A part of the structure; `times` counts its placements."""
 
-    ref: str
+    ref: str = Field(description="what decisions call it")
+    label: str = Field(description="what it is called where people read: its name, with a number where several have it")
     name: str
     layer: str | None
     colour: str | None
@@ -235,6 +236,7 @@ class OutlineView(BaseModel):
     part: int
     name: str
     ref: str = Field(description="what decisions call it")
+    label: str
     source: str
     layer: str | None
     colour: str | None

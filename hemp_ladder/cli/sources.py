@@ -6,9 +6,9 @@ from pathlib import Path
 
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.join import Given
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.bundle import beside
-from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.receiving.reading import Ears, receive_files
@@ -51,7 +51,7 @@ def receive_all(
         ears = Ears(blob=keep, stage=stage, opened=opened)
         model: Model = receive_files(list(bundle.items()), inside, crew, ears, root=root)
         name = names_read[0]
-        given.append(Given(unique_ref(name.rpartition(".")[0] or name, refs), name, model))
+        given.append(Given(unique_label(name.rpartition(".")[0] or name, refs), name, model))
 
     read(None)
     for name in waiting:

@@ -20,6 +20,7 @@ from hemp_ladder.core.join import Joined
 from hemp_ladder.core.mend import climb_mend, flipped_parts
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.model import Matrix, Model
+from hemp_ladder.core.references import bind
 from hemp_ladder.core.sort import Sorted, climb_sort
 from hemp_ladder.core.steps import Chain
 from hemp_ladder.core.triangles import placed_box
@@ -111,8 +112,9 @@ class Result:
 
 @dataclass(frozen=True)
 class Plan:
-    """A climb before any triangle: everything but the meshes themselves."""
+    """A climb before any triangle: everything but the meshes themselves. `decisions` call parts as the model does."""
 
+    decisions: Decisions
     taken: Taken
     chains: list[Chain | None]
     sorted: Sorted
@@ -129,8 +131,11 @@ class Plan:
 
 def plan(model: Model, decisions: Decisions) -> Plan:
     """The rungs that work on rows: what enters, which mesh every part needs, and what everything wears."""
-    taken = climb_take(climb_fit(model, decisions.fit), decisions.receive, decisions.facet.segments)
+    fitted = climb_fit(model, decisions.fit)
+    decisions = bind(decisions, fitted.model.parts)
+    taken = climb_take(fitted, decisions.receive, decisions.facet.segments)
     return Plan(
+        decisions,
         taken,
         climb_chains(taken, decisions),
         climb_sort(taken, decisions.sort),

@@ -8,10 +8,10 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.columns import Columns, columns_of
 from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.material import Material
-from hemp_ladder.core.model import Model, Node
+from hemp_ladder.core.model import Model, Node, Part
 from hemp_ladder.core.naming import source_materials
-from hemp_ladder.core.receive.names import unique_ref
 
 
 @dataclass(frozen=True)
@@ -64,6 +64,7 @@ def join(sources: Sequence[Given]) -> Joined:
         [], [], np.zeros((0, 4, 4)), first.box,
     )  # fmt: skip
     refs: set[str] = set()
+    labels: set[str] = set()
     several = len(sources) > 1
     local: list[NDArray[np.float64]] = []
     layers: dict[str, None] = {}
@@ -84,7 +85,7 @@ def join(sources: Sequence[Given]) -> Joined:
             for node in model.nodes
         ] if several else model.nodes  # fmt: skip
         local.append(model.local)
-        joined.parts += [replace(part, ref=unique_ref(part.ref, refs)) for part in model.parts]
+        joined.parts += [_called(part, labels, refs, given.ref) for part in model.parts]
         joined.findings += [_moved(item, parts, given.ref) for item in model.findings]
         layers |= dict.fromkeys(model.layers)
         hidden |= dict.fromkeys(model.hidden)
@@ -101,6 +102,13 @@ def join(sources: Sequence[Given]) -> Joined:
 def as_joined(model: Model) -> Joined:
     """A lone model as the only source of a job."""
     return model if isinstance(model, Joined) else join([Given("", model.format, model)])
+
+
+def _called(part: Part, labels: set[str], refs: set[str], source: str) -> Part:
+    """A part by names that no part of an earlier source has."""
+    ref = part.ref if part.ref not in refs else f"{part.ref} @{source}"
+    refs.add(ref)
+    return replace(part, label=unique_label(part.label, labels), stable=ref)
 
 
 def _moved(item: Finding, parts: int, ref: str) -> Finding:

@@ -90,14 +90,15 @@ class Cut:
 class Part:
     """A shape defined once.
 
-    `ref` is what decisions call it: readable, unique in its model, and the
-    same again when the file is read again. `key` is the hash of its geometry,
-    `body` what it is made of. `style` and `face_styles` name what the source
+    `label` is what it is called where people read: its name, unique in its
+    model. `stable` is what decisions call it, which does not change with what
+    stands around it (`references.py`); until that is worked out, its label.
+    `key` is the hash of its geometry, `body` what it is made of. `style` and `face_styles` name what the source
     calls the look of the part and of single faces. `cut` is set on a piece
     that a polygon left.
     """
 
-    ref: str
+    label: str
     name: str
     key: str
     body: Body
@@ -107,6 +108,12 @@ class Part:
     style: str | None = None
     face_styles: dict[int, str] = field(default_factory=dict)
     cut: Cut | None = None
+    stable: str = ""
+
+    @property
+    def ref(self) -> str:
+        """What decisions call it."""
+        return self.stable or self.label
 
     @property
     def box(self) -> Matrix:

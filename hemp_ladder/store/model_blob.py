@@ -14,6 +14,7 @@ from hemp_ladder.core.drawn.preview import Preview, read_preview
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.join import Given, Joined, join
 from hemp_ladder.core.model import Colour, MapPlace, Model, Node, Part, Tags
+from hemp_ladder.core.references import name_parts
 from hemp_ladder.store import blobs
 from hemp_ladder.store.recent import recent
 
@@ -57,7 +58,7 @@ def decode(data: bytes) -> Model:
     colours = [_colour(text) for text in document.pop("node_colours")]
     tags = [Tags(kind, class_, storey, tuple(names)) for kind, class_, storey, names in document["tags"]]
     local = np.frombuffer(base64.b64decode(document.pop("local")), dtype="<f8").reshape(-1, 4, 4)
-    return Model(
+    model = Model(
         format=document["format"], schema=document["schema"], writer=document["writer"],
         unit=document["unit"], up=document["up"],
         metres_per_coordinate=Fraction(document["metres_per_coordinate"]),
@@ -72,6 +73,8 @@ def decode(data: bytes) -> Model:
         place=MapPlace(**document["place"]) if document["place"] else None,
         page=np.array(document["page"]) if document.get("page") else None, sized=document.get("sized", False),
     )  # fmt: skip
+    # Models from before parts had references of their own.
+    return model if all(part.stable for part in model.parts) else name_parts(model)
 
 
 def beside(key: str, kind: str, name: str) -> str:
@@ -122,7 +125,7 @@ def load_details(key: str, block: int) -> list[Any]:
 
 def _part(part: Part) -> dict[str, Any]:
     return {
-        "ref": part.ref, "name": part.name, "key": part.key, "body": part.body.as_dict(),
+        "label": part.label, "stable": part.stable, "name": part.name, "key": part.key, "body": part.body.as_dict(),
         "layer": part.layer, "colour": _hex(part.colour),
         "face_colours": {str(face): colour.hex for face, colour in part.face_colours.items()},
         "style": part.style, "face_styles": {str(face): name for face, name in part.face_styles.items()},
@@ -131,11 +134,11 @@ def _part(part: Part) -> dict[str, Any]:
 
 def _read_part(item: dict[str, Any], form: str) -> Part:
     return Part(
-        item["ref"], item["name"], item["key"],
+        item["label"] if "label" in item else item["ref"], item["name"], item["key"],
         body_from_dict(item["body"] if "body" in item else _earlier_body(item, form)),
         item["layer"], _colour(item["colour"]),
         {int(face): Colour.from_hex(c) for face, c in item["face_colours"].items()},
-        item["style"], {int(face): name for face, name in item["face_styles"].items()},
+        item["style"], {int(face): name for face, name in item["face_styles"].items()}, stable=item.get("stable", ""),
     )  # fmt: skip
 
 

@@ -13,8 +13,9 @@ from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Offer
 from hemp_ladder.core.join import Joined
 from hemp_ladder.core.keys import bundle_key, model_key
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.offers import take_offer
-from hemp_ladder.core.receive.names import unique_ref
+from hemp_ladder.core.references import bind
 from hemp_ladder.core.sort.palette import unknown_materials
 from hemp_ladder.core.steps import Chain
 from hemp_ladder.store import meshes, model_blob
@@ -119,7 +120,7 @@ def add_source(session: Session, job_id: int, files: list[dict[str, Any]], root:
 def _add(session: Session, job: Job, files: list[dict[str, Any]], root: str | None = None) -> None:
     name = (root or files[0]["name"])[:200]
     taken = set(session.scalars(select(Source.ref).where(Source.job_id == job.id)))
-    source = Source(job_id=job.id, name=name, ref=unique_ref(name.rpartition(".")[0] or name, taken))
+    source = Source(job_id=job.id, name=name, ref=unique_label(name.rpartition(".")[0] or name, taken))
     session.add(source)
     session.flush()
     _read(session, source, files, root)
@@ -134,7 +135,7 @@ def name_source(session: Session, source: Source, name: str) -> None:
     revisions = session.scalars(select(Revision.id).where(Revision.source_id == source.id)).all()
     if len(revisions) == 1:
         taken = set(session.scalars(select(Source.ref).where(Source.job_id == source.job_id, Source.id != source.id)))
-        source.ref = unique_ref(source.name.rpartition(".")[0] or source.name, taken)
+        source.ref = unique_label(source.name.rpartition(".")[0] or source.name, taken)
     tell(session, source.job_id)
 
 
@@ -205,7 +206,8 @@ def take(session: Session, job_id: int, offer: Offer, source: str, parts: Sequen
     if not models:
         raise NothingThere("No source is read yet.", "Wait until Receive is done.")
     # Findings about triangles count parts as the plan does, where a polygon adds pieces.
-    changed = take_offer(plan(model_blob.load_joined(models), decisions).model, decisions, offer, source, parts)
+    planned = plan(model_blob.load_joined(models), decisions)
+    changed = take_offer(planned.model, planned.decisions, offer, source, parts)
     return decide(session, job_id, changed.model_dump(mode="json"), offer.label)
 
 
@@ -287,16 +289,28 @@ def start_or_fail(session: Session, job: Job) -> None:
 
 
 def catch_up(session: Session, job_id: int) -> None:
-    """Queue what a job's decisions in force lack because a newer version of ours makes other meshes.
-
-    What a person stopped stays stopped.
-    """
+    """Bring a job up to date with this version: its decisions call parts as it does now, and what they lack because a
+    newer version makes other meshes is queued. What a person stopped stays stopped."""
     job = job_of(session, job_id, lock=True)
+    rebind(session, job)
     last = session.scalars(
         select(ClimbRow).where(ClimbRow.decisions_id == job.head_id).order_by(ClimbRow.id.desc()).limit(1)
     ).first()
     if last is None or last.state != "cancelled":
-        start_climb(session, job)
+        start_or_fail(session, job)
+
+
+def rebind(session: Session, job: Job) -> None:
+    """Have all of a job's decisions, whenever they were made, call parts as its models do now."""
+    models = models_of(sources_of(session, job.id))
+    if not models:
+        return
+    parts = model_blob.load_joined(models).parts
+    for row in session.scalars(select(DecisionsRow).where(DecisionsRow.job_id == job.id)):
+        given = Decisions.model_validate(row.document)
+        bound = bind(given, parts)
+        if bound is not given:
+            row.document = bound.model_dump(mode="json")
 
 
 def missing_meshes(session: Session, model: Joined, decisions: Decisions) -> list[Chain]:

@@ -27,7 +27,7 @@ def part(ref: str, **more: object) -> Part:
         name: more.pop(name) for name in ("faces", "solids", "open_edges", "curves", "points", "turned") if name in more
     }
     values = {"name": ref, "key": ref, "body": Exact(box, **{"faces": 6, **told}), "colour": RED, **more}  # type: ignore[arg-type]
-    return Part(ref=ref, **values)  # type: ignore[arg-type]
+    return Part(label=ref, **values)  # type: ignore[arg-type]
 
 
 def model(*parts: Part, **more: object) -> Model:

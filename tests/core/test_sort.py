@@ -16,7 +16,7 @@ RED, BLUE = Colour.from_hex("#ff0000"), Colour.from_hex("#0000ff")
 
 
 def part(ref: str, **more: object) -> Part:
-    return Part(ref=ref, name=ref, key=ref, body=Exact(np.array([[0.0] * 3, [1.0] * 3]), faces=4), **more)  # type: ignore[arg-type]
+    return Part(label=ref, name=ref, key=ref, body=Exact(np.array([[0.0] * 3, [1.0] * 3]), faces=4), **more)  # type: ignore[arg-type]
 
 
 def model(parts: list[Part], nodes: list[Node]) -> Model:

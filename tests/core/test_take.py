@@ -92,7 +92,7 @@ class Choices(unittest.TestCase):
 class SeveralSources(unittest.TestCase):
     def test_names_of_the_first_stay_and_those_after_it_are_told_apart(self) -> None:
         joined = site()
-        self.assertEqual([p.ref for p in joined.parts], ["Wall", "Slab", "Room", "Axis", "Wall (2)"])
+        self.assertEqual([p.label for p in joined.parts], ["Wall", "Slab", "Room", "Axis", "Wall (2)"])
         self.assertEqual([n.name for n in joined.nodes if n.parent < 0], ["house.ifc", "shed.step"])
         alone = join([Given("house", "house.ifc", house())])
         self.assertEqual([n.name for n in alone.nodes if n.parent < 0], ["House"])

@@ -15,10 +15,10 @@ def model() -> Model:
     red, glass = Colour.from_hex("#b5432b"), Colour.from_hex("#3c7a8f66")
     parts = [
         Part(
-            ref="Bolt “M8”\n", name="Bolt", key="k1", body=Exact(np.array([[0.1, 0, 0], [1, 2, 1 / 3]]), 9, 1, 2, 4, 5), layer="Läger",
-            colour=red, face_colours={3: glass},
+            label="Bolt “M8”\n", name="Bolt", key="k1", body=Exact(np.array([[0.1, 0, 0], [1, 2, 1 / 3]]), 9, 1, 2, 4, 5), layer="Läger",
+            colour=red, face_colours={3: glass}, stable="Bolt ·0000000a",
         ),
-        Part(ref="unnamed", name="", key="k2", body=Exact(np.zeros((2, 3)))),
+        Part(label="unnamed", name="", key="k2", body=Exact(np.zeros((2, 3))), stable="unnamed ·00000002"),
     ]  # fmt: skip
     nodes = [Node("Yard", -1), Node("", 0, 0, layer="Steel", colour=glass), Node("x", 0, 1)]
     local = np.random.default_rng(2).normal(size=(3, 4, 4)) * 1e7
@@ -44,7 +44,8 @@ class RoundTrip(unittest.TestCase):
             np.testing.assert_array_equal(new.box, old.box)
             self.assertEqual(new.body.as_dict(), old.body.as_dict())
             for name in (
-                "ref",
+                "label",
+                "stable",
                 "name",
                 "key",
                 "layer",

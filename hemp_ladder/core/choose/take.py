@@ -252,10 +252,10 @@ def _with_cuts(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Fitte
         part = model.parts[nodes[node].part]
         number[part.ref] = number.get(part.ref, 0) + 1
         cut = Cut(part.ref, tuple(world[node].reshape(-1).tolist()), region.polygon)
-        ref = f"{part.ref} (cut {number[part.ref]})"
+        label = f"{part.label} (cut {number[part.ref]})"
         nodes[node] = replace(nodes[node], part=len(parts))
         column[row] = len(parts)
-        parts.append(replace(part, ref=ref, cut=cut))
+        parts.append(replace(part, label=label, stable=f"{part.ref} (cut {number[part.ref]})", cut=cut))
     owners = np.concatenate([model.piece_of_part, model.piece_of_node[model.columns.node[rows]]])
     changed = replace(
         model, parts=parts, nodes=nodes, columns=replace(model.columns, part=column), piece_of_part=owners

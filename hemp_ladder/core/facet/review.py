@@ -31,7 +31,7 @@ def review_meshes(
     found: list[Finding] = [*_dense(fitted, chains, times, meshes), *_thin(fitted, chains, meshes, times)]
     for index, (part, chain, turned) in enumerate(zip(model.parts, chains, flipped, strict=True)):
         if chain is not None and failed and chain.key in failed:
-            found.append(finding("failed-part", part.ref, f"{part.ref}: {failed[chain.key]}", parts=[index]))
+            found.append(finding("failed-part", part.label, f"{part.label}: {failed[chain.key]}", parts=[index]))
         mesh = meshes.get(chain.key) if chain else None
         if chain is None or mesh is None:
             continue
@@ -39,16 +39,16 @@ def review_meshes(
         if not mesh.triangles and (part.cut or part.drawn) and not lost:
             continue  # nothing of it lies inside the polygon, or nothing of it is left by other shapes
         if not mesh.triangles:
-            message = f"{part.ref}: none of its faces could be meshed."
-            found.append(finding("failed-part", part.ref, message, parts=[index]))
+            message = f"{part.label}: none of its faces could be meshed."
+            found.append(finding("failed-part", part.label, message, parts=[index]))
             continue
         if lost:
             number = "1 face" if lost == 1 else f"{lost} faces"
-            message = f"{part.ref}: {number} of {chain.faces} could not be meshed."
-            found.append(finding("failed-face", part.ref, message, parts=[index]))
+            message = f"{part.label}: {number} of {chain.faces} could not be meshed."
+            found.append(finding("failed-face", part.label, message, parts=[index]))
         if mesh.watertight and mesh.inside_out != turned:
-            message, offer = f"{part.ref}: its surface faces inward.", Offer("Turn it", "flip")
-            found.append(finding("inside-out", part.ref, message, parts=[index], offers=[offer]))
+            message, offer = f"{part.label}: its surface faces inward.", Offer("Turn it", "flip")
+            found.append(finding("inside-out", part.label, message, parts=[index], offers=[offer]))
     return found
 
 
@@ -69,7 +69,7 @@ def _thin(
         thinnest = min(thinnest, min(width for _, _, width in mesh.thin) * scale)
         nozzle = max(nozzle, chain.first.solid.nozzle * scale)
     if parts:
-        refs = names([fitted.model.parts[i].ref for i in parts])
+        refs = names([fitted.model.parts[i].label for i in parts])
         many = "1 place is" if places == 1 else f"{places:,} places are"
         yield finding(
             "thin-wall", refs,
@@ -94,7 +94,7 @@ def _dense(
         part = fitted.model.parts[index]
         coarser = min(4 * fineness[0] * float(fitted.scale_of(index)), 1.0)
         yield finding(
-            "dense-part", part.ref,
-            f"{part.ref}: {weight:,} triangles over its placements, {100 * weight / whole:.0f}% of the job.",
+            "dense-part", part.label,
+            f"{part.label}: {weight:,} triangles over its placements, {100 * weight / whole:.0f}% of the job.",
             parts=[index], offers=[Offer(f"Chord error {say_metric(coarser)}", "chord", {"metres": coarser})],
         )  # fmt: skip

@@ -17,8 +17,8 @@ from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from hemp_ladder.core.kernel import ShapeMap, matrix_of
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.model import Colour, Matrix, Node, Part
-from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import numbers_of, part_of
 from hemp_ladder.core.receive.report import ShapeSink
 from hemp_ladder.core.receive.step.mirrors import Mirror, mirrored
@@ -92,8 +92,8 @@ class TreeWalk:
                 continue
             name = nodes[node.parent].name.strip()
             if name and part.body.has_surface:
-                self._refs.discard(part.ref)
-                part.name, part.ref = name, unique_ref(name, self._refs)
+                self._refs.discard(part.label)
+                part.name, part.label = name, unique_label(name, self._refs)
 
     def _visit(self, place: TDF_Label, shape: TDF_Label, parent: int) -> None:
         """Add the node for `place`, which stands for the shape defined at `shape`, and its children.
@@ -133,7 +133,7 @@ class TreeWalk:
             return self._known[entry]
         shape = XCAFDoc_ShapeTool.GetShape_s(label)
         name = self._name(label)
-        part, faces = part_of(shape, unique_ref(name, self._refs), name, self._sink)
+        part, faces = part_of(shape, unique_label(name, self._refs), name, self._sink)
         part.layer, part.colour = self._layer(label), self._colour(label)
         self._dress(label, faces, part)
         index = len(self.harvest.parts)

@@ -14,14 +14,14 @@ from hemp_ladder.core.receive.extents import exact_box
 from hemp_ladder.core.receive.report import ShapeSink
 
 
-def part_of(shape: TopoDS_Shape, ref: str, name: str, sink: ShapeSink) -> tuple[Part, ShapeMap]:
+def part_of(shape: TopoDS_Shape, label: str, name: str, sink: ShapeSink) -> tuple[Part, ShapeMap]:
     """The part with its figures, and its faces by number; a shape with faces goes to the sink."""
     data = write_shape(shape)
     faces = ShapeMap()
     TopExp.MapShapes_s(shape, FACE, faces)
     box = exact_box(shape)
     part = Part(
-        ref=ref,
+        label=label,
         name=name,
         key=content_key(data),
         body=Exact(

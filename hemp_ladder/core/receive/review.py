@@ -112,7 +112,7 @@ def _about_parts(
 ) -> Iterator[Finding]:
     if not bare:
         return
-    refs = [model.parts[i].ref for i in bare]
+    refs = [model.parts[i].label for i in bare]
     if len(bare) == len(seen) and len(bare) > 1:
         message = f"None of the {len(bare):,} parts {one}.".replace("has neither", "has either").replace(
             " nor ", " or "
@@ -128,13 +128,13 @@ def _shells(model: Model, seen: list[int]) -> Iterator[Finding]:
     exact = {i: body for i in seen if isinstance(body := model.parts[i].body, Exact)}
     opened = [i for i, body in exact.items() if body.open_edges]
     if opened:
-        refs = [model.parts[i].ref for i in opened]
+        refs = [model.parts[i].label for i in opened]
         edges = sum(exact[i].open_edges for i in opened)
         message = f"{plural(len(opened), 'part')} with {plural(edges, 'open edge')}: {names(refs)}."
         yield finding("open-shell", names(refs), message, parts=opened)
     turned = [i for i, body in exact.items() if body.turned]
     if turned:
-        refs = [model.parts[i].ref for i in turned]
+        refs = [model.parts[i].label for i in turned]
         faces = sum(exact[i].turned for i in turned)
         message = f"{plural(faces, 'face')} of {plural(len(turned), 'part')} faced against the rest and {'was' if faces == 1 else 'were'} turned: {names(refs)}."
         yield finding("reversed-faces", names(refs), message, parts=turned)
@@ -148,7 +148,7 @@ def _copies(model: Model) -> Iterator[Finding]:
     copies = np.flatnonzero(later_copies(joined, mask))
     if len(copies):
         parts = np.unique(columns.part[copies]).tolist()
-        refs = [model.parts[i].ref for i in parts]
+        refs = [model.parts[i].label for i in parts]
         count = "1 placement lies" if len(copies) == 1 else f"{len(copies):,} placements lie"
         yield finding(
             "coincident-copies", names(refs), f"{count} exactly on another of the same shape: {names(refs)}.",
@@ -177,7 +177,7 @@ def _outlines(model: Model) -> Iterator[Finding]:
     near = sorted((d.gap, i) for i, d in drawn if 0 < d.gap < 1e299)
     if near:
         parts = [i for _, i in near]
-        told = names([f"{model.parts[i].ref} ({say_metric(gap * scale)})" for gap, i in near])
+        told = names([f"{model.parts[i].label} ({say_metric(gap * scale)})" for gap, i in near])
         largest = near[-1][0] * scale
         verb = "does not quite close" if len(near) == 1 else "do not quite close"
         yield finding(
@@ -215,7 +215,7 @@ def _leftovers(model: Model) -> Iterator[Finding]:
     shown = [plural(n, kind, _SEVERAL.get(kind, "")) for kind, n in kinds.items() if n]
     if shown:
         places = [i for i, body in exact.items() if body.curves or body.points]
-        where = names([model.parts[i].ref for i in places]) if places else model.format
+        where = names([model.parts[i].label for i in places]) if places else model.format
         yield finding(
             "leftovers",
             where,

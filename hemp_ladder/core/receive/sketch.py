@@ -14,8 +14,8 @@ from hemp_ladder.core.drawn.flatten import Fineness, flatten, tight_bounds
 from hemp_ladder.core.drawn.preview import write_preview
 from hemp_ladder.core.drawn.shape import Shape, shift, write_drawn
 from hemp_ladder.core.keys import content_key
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.model import Colour, Part
-from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.report import ShapeSink
 
 #: For a plan, and for which shape lies inside which, a chord error of this share of the shape will do.
@@ -67,7 +67,7 @@ class Sketch:
         index = len(self.parts)
         self.parts.append(
             Part(
-                unique_ref(name or f"{kind} {index + 1}", self.refs), name, key,
+                unique_label(name or f"{kind} {index + 1}", self.refs), name, key,
                 replace(drawn, box=flat, x=x, y=y, clipped=left is not None), layer, colour,
             )
         )  # fmt: skip

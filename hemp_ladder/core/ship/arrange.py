@@ -53,14 +53,14 @@ def _instanced(result: Result, target: Target) -> Scene:
                 continue
             flipped = result.flipped[node.part]
             # Sources of different units may share a mesh, each in its own size.
-            case = (chain.key, flipped, scale, dress_of[index], part.ref)
+            case = (chain.key, flipped, scale, dress_of[index], part.label)
             if case not in known:
                 known[case] = len(scene.surfaces)
                 shown = mesh.flipped() if flipped else mesh
                 geometry = f"{chain.key}{'~' if flipped else ''}*{scale!r}"
-                scene.surfaces.append(_surface(part.ref, geometry, shown, dress_of[index], scale))
+                scene.surfaces.append(_surface(part.label, geometry, shown, dress_of[index], scale))
             place.surface = known[case]
-            place.name = node.name or part.ref
+            place.name = node.name or part.label
         number[index] = len(scene.places)
         scene.places.append(place)
     worn = dict.fromkeys(m for surface in scene.surfaces for m, _ in surface.runs)

@@ -11,6 +11,7 @@ from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.bundle import open_bundle
 from hemp_ladder.core.receive.review import review
+from hemp_ladder.core.references import name_parts
 from hemp_ladder.work.children import ChildDied, Crew
 
 #: So many single entities may bring their reader down before the whole file is given up.
@@ -59,7 +60,7 @@ def receive_files(
     try:
         bundle = open_bundle(files, folder, root)
         ears.opened(bundle.name, bundle.others)
-        model = _read(bundle.root, crew, ears, cancelled)
+        model = name_parts(_read(bundle.root, crew, ears, cancelled))
     except UnreadableSource as error:
         raise SourceRefused(finding("unreadable-source", names, error.message, error.remedy)) from error
     except ChildDied as error:

@@ -10,9 +10,9 @@ import numpy as np
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.fit import FitSettings, climb_fit
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.model import Model
 from hemp_ladder.core.receive.bundle import open_bundle
-from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.readers import need_reader, reader_for
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.review import review
@@ -151,7 +151,7 @@ class Words(FolderCase):
     def test_refs_are_readable_unique_and_bounded(self) -> None:
         taken: set[str] = set()
         names = ["Bolt", "Bolt", "", "", "a\nb\u202e<b>", "x" * 10_000, "x" * 10_001]
-        refs = [unique_ref(name, taken) for name in names]
+        refs = [unique_label(name, taken) for name in names]
         self.assertEqual(refs[:4], ["Bolt", "Bolt (2)", "unnamed", "unnamed (2)"])
         self.assertEqual(len(set(refs)), len(refs))
         self.assertTrue(all(len(ref) <= 90 and "\n" not in ref and "\u202e" not in ref for ref in refs))

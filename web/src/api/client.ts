@@ -7,6 +7,7 @@ export type Job = Views["JobView"];
 export type JobLine = Views["JobLine"];
 export type Structure = Views["StructureView"];
 export type Result = Views["ResultView"];
+export type Part = Views["PartView"];
 export type PartResult = Views["PartResult"];
 export type Decisions = Views["Decisions"];
 export type Delivery = Views["DeliveryView"];

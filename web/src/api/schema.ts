@@ -1262,6 +1262,8 @@ export interface components {
              * @description what decisions call the outlines around it, the nearest first; a few
              */
             inside: string[];
+            /** Label */
+            label: string;
             /** Layer */
             layer: string | null;
             /** Name */
@@ -1382,11 +1384,19 @@ export interface components {
             colour: string | null;
             /** Curves */
             curves: number;
+            /**
+             * Label
+             * @description what it is called where people read: its name, with a number where several have it
+             */
+            label: string;
             /** Layer */
             layer: string | null;
             /** Name */
             name: string;
-            /** Ref */
+            /**
+             * Ref
+             * @description what decisions call it
+             */
             ref: string;
             /**
              * Surface

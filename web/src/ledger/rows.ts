@@ -43,14 +43,14 @@ export function tableRows(
     if (!part.surface || !(matter.has(index) || worn.has(index))) return [];
     const dress = worn.get(index);
     const words = [
-      part.ref,
+      part.label,
       dress?.layer ?? "",
       dress?.kind ?? "",
       dress?.storey ?? "",
       ...(dress?.materials.map((id) => names.get(id) ?? id) ?? []),
     ];
     if (wanted && !words.some((word) => word.toLowerCase().includes(wanted))) return [];
-    return [{ key: index, name: part.ref, depth: 0, part: index, below: 0 }];
+    return [{ key: index, name: part.label, depth: 0, part: index, below: 0 }];
   });
 }
 
@@ -93,7 +93,7 @@ export function treeRows(structure: Structure, open: ReadonlySet<number>, text: 
       const part = parts[node]!;
       rows.push({
         key: node,
-        name: names[node] || (part >= 0 ? structure.parts[part]!.ref : "group"),
+        name: names[node] || (part >= 0 ? structure.parts[part]!.label : "group"),
         depth: depth[node]!,
         part,
         below: below[node]!,

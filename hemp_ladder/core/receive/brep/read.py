@@ -12,10 +12,10 @@ from OCP.TopoDS import TopoDS_Iterator, TopoDS_Shape
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.kernel import COMPOUND, SHELL, SOLID, ShapeMap, explore, hush, matrix_of
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.model import Matrix, Model, Node, Part
 from hemp_ladder.core.receive.brep.header import check_counts, is_binary
 from hemp_ladder.core.receive.extents import overall_box
-from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import part_of, word_for
 from hemp_ladder.core.receive.report import Report, shape_sink
 
@@ -91,7 +91,7 @@ class _Walk:
         self._known.Add(shape)
         part, _ = part_of(shape, "", "", shape_sink(self._report))
         kind = word_for(part)
-        part.ref = unique_ref(f"{kind} {len(self.parts) + 1}", self._refs)
+        part.label = unique_label(f"{kind} {len(self.parts) + 1}", self._refs)
         self.parts.append(part)
         self.shapes.append(shape)
         self._report.stage("parts", len(self.parts))

@@ -12,6 +12,7 @@ from hemp_ladder.core.bodies import NOWHERE, Drawn, Meshed
 from hemp_ladder.core.drawn.curves import Subpath, bounds
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.keys import content_key
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.meshed import write_meshed
 from hemp_ladder.core.model import Part
 from hemp_ladder.core.receive.dxf.bodies import BODIES, FACES, MESHES, body_of, face_corners, fans, mesh_of
@@ -20,7 +21,6 @@ from hemp_ladder.core.receive.dxf.curves import flat
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.dxf.notices import Noticed
 from hemp_ladder.core.receive.dxf.plane import Flat, Plane, frame_of
-from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.sketch import Sketch
 
 Matrix = NDArray[np.float64]
@@ -211,7 +211,7 @@ class Collector:
         box = np.array([np.zeros(3), points[used].max(axis=0) - low])
         index = len(self._sketch.parts)
         full = f"{look.layer}: {name}"
-        part = Part(unique_ref(full, self._sketch.refs), full, key, Meshed(box), look.layer, look.colour)
+        part = Part(unique_label(full, self._sketch.refs), full, key, Meshed(box), look.layer, look.colour)
         self._sketch.append(part)
         place = np.eye(4)
         place[:3, 3] = low

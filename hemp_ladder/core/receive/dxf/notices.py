@@ -61,7 +61,7 @@ def notices(noticed: Noticed, model: Model) -> Iterator[Finding]:
         told, many = names(noticed.layouts), plural(len(noticed.layouts), "layout")
         yield finding("other-layouts", told, f"Beside model space it has {many}: {told}.")
     if noticed.crossing:
-        refs = [model.parts[i].ref for i in noticed.crossing]
+        refs = [model.parts[i].label for i in noticed.crossing]
         told, many = names(refs), plural(len(refs), "outline crosses itself", "outlines cross themselves")
         yield finding("self-crossing", told, f"{many}: {told}.", parts=noticed.crossing)
 

@@ -12,6 +12,7 @@ import numpy as np
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names
 from hemp_ladder.core.kernel import hush
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.model import Matrix, Model
 from hemp_ladder.core.receive.extents import overall_box
@@ -22,7 +23,6 @@ from hemp_ladder.core.receive.ifc.looks import Looks
 from hemp_ladder.core.receive.ifc.place import declared_length, map_place, metres_a_coordinate
 from hemp_ladder.core.receive.ifc.sick import sick
 from hemp_ladder.core.receive.ifc.tree import Tree, build_tree
-from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import named_layers
 from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.step.header import cut_short
@@ -128,7 +128,7 @@ def _name(bodies: Bodies, tree: Tree, looks: Looks) -> None:
             name = (type_.Name if type_ is not None else None) or name
         part.name = name.strip()
         fallback = f"{first.is_a().removeprefix('Ifc')} #{first.id()}" if first is not None else ""
-        part.ref = unique_ref(part.name or fallback, refs)
+        part.label = unique_label(part.name or fallback, refs)
 
 
 def _stand(tree: Tree, bodies: Bodies) -> Matrix:

@@ -19,11 +19,11 @@ from OCP.XCAFDoc import XCAFDoc_ShapeTool
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import finding
 from hemp_ladder.core.kernel import FACE, SHELL, SOLID, ShapeMap, explore, hush, is_mirrored
+from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.model import Colour, Model, Node
 from hemp_ladder.core.receive.document import Harvest, TreeWalk, new_document
 from hemp_ladder.core.receive.extents import overall_box
 from hemp_ladder.core.receive.iges.header import read_header
-from hemp_ladder.core.receive.names import unique_ref
 from hemp_ladder.core.receive.pieces import exact_of, named_layers, numbers_of, part_of
 from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.sew import Sewn, sew
@@ -166,7 +166,7 @@ class _Walk(TreeWalk):
             part.name = names.pop() if len(names) == 1 else ""
             part.layer = layers.pop() if len(layers) == 1 else None
             fallback = f"Level {part.layer} shell" if part.layer else "Shell"
-            part.ref = unique_ref(part.name or fallback, self._refs)
+            part.label = unique_label(part.name or fallback, self._refs)
             colours = [look[0] for _, look in mine]
             part.colour = max(set(colours), key=colours.count) if colours else None
             part.face_colours = {n: look[0] for n, look in mine if look[0] is not None and look[0] != part.colour}

@@ -134,7 +134,7 @@ def _model(
         parent = group_node(group)
         part = sketch.parts[index]
         part.layer = layer_of.get(group)
-        nodes.append(Node(part.name or part.ref, parent, index))
+        nodes.append(Node(part.name or part.label, parent, index))
         matrix = np.eye(4)
         matrix[:2, 3] = x, y
         local.append(matrix)
@@ -217,7 +217,7 @@ def _noticed(document: Document, walk: Walk, sketch: Sketch, model: Model) -> li
         )
     if sketch.crossing:
         parts = sketch.crossing
-        refs = names([model.parts[i].ref for i in parts])
+        refs = names([model.parts[i].label for i in parts])
         found.append(
             finding(
                 "self-crossing",

@@ -110,7 +110,8 @@ function Own({ chosen }: { chosen: number[] }) {
     kind: "absolute" as const,
     metres: result?.parts[chosen[0]!]?.chord ?? 5e-4,
   };
-  const name = refs.length === 1 ? refs[0]! : `${refs.length} parts`;
+  const labels = chosen.map((part) => structure!.parts[part]!.label);
+  const name = refs.length === 1 ? labels[0]! : `${refs.length} parts`;
   const put = (chord: Chord | null, moving: boolean) =>
     decide(
       (now) => {
@@ -127,7 +128,7 @@ function Own({ chosen }: { chosen: number[] }) {
   const set = refs.some((ref) => decisions.facet.parts?.[ref]);
   return (
     <section aria-label="Own chord error" className="grid gap-2 border-t border-dashed border-line pt-2.5">
-      <p className="truncate font-semibold" title={refs.join(", ")}>
+      <p className="truncate font-semibold" title={labels.join(", ")}>
         Only {name}
       </p>
       <ChordField chord={first} onChange={put} />

@@ -1,3 +1,4 @@
+import type { Part } from "../../api/client";
 import { goTo, useBench } from "../../bench";
 import { Button, Fact } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
@@ -9,23 +10,23 @@ export function Mend() {
   const { result, structure, decisions, decide, view, look } = bench;
   if (!result || !structure) return <p className="text-ink-soft">The source is not read yet.</p>;
   const flipped = decisions.mend.flipped;
-  const refs = [...view.chosen].flatMap((part) => (structure.parts[part]?.surface ? [structure.parts[part].ref] : []));
+  const chosen = [...view.chosen].flatMap((part) => (structure.parts[part]?.surface ? [structure.parts[part]] : []));
   const insideOut = result.parts.flatMap((part, index) =>
     part.watertight && part.inside_out !== part.flipped ? [index] : [],
   );
   const open = result.parts.flatMap((part, index) => (part.watertight === false ? [index] : []));
-  const flip = (which: string[]) =>
+  const flip = (which: Part[]) =>
     decide(
       (now) => {
         const next = new Set(now.mend.flipped);
-        for (const ref of which) if (!next.delete(ref)) next.add(ref);
+        for (const { ref } of which) if (!next.delete(ref)) next.add(ref);
         return { ...now, mend: { ...now.mend, flipped: [...next] } };
       },
-      `Flipped ${which.length === 1 ? which[0] : plural(which.length, "part")}`,
+      `Flipped ${which.length === 1 ? which[0]!.label : plural(which.length, "part")}`,
     );
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2 text-[13.5px]">
-      <Operations chosen={refs} />
+      <Operations chosen={chosen} />
       <dl className="border-t border-dashed border-line pt-2">
         <Fact name="Inside out">
           {insideOut.length ? (
@@ -54,18 +55,18 @@ export function Mend() {
         >
           Show facing
         </Button>
-        <Button disabled={!refs.length} onClick={() => flip(refs)}>
-          {refs.length > 1 ? `Flip ${refs.length} parts` : "Flip the chosen part"}
+        <Button disabled={!chosen.length} onClick={() => flip(chosen)}>
+          {chosen.length > 1 ? `Flip ${chosen.length} parts` : "Flip the chosen part"}
         </Button>
         {insideOut.length > 0 && (
-          <Button main onClick={() => flip(insideOut.map((part) => structure.parts[part]!.ref))}>
+          <Button main onClick={() => flip(insideOut.map((part) => structure.parts[part]!))}>
             Turn all outward
           </Button>
         )}
       </div>
       <p className="text-[12.5px] text-ink-soft">
         Violet stripes mark surfaces seen from behind.{" "}
-        {refs.length ? "" : "Choose a part on the stage or in the ledger to flip it."}
+        {chosen.length ? "" : "Choose a part on the stage or in the ledger to flip it."}
       </p>
     </div>
   );

@@ -153,12 +153,13 @@ function told_by({ result }: ReturnType<typeof useBench>): Map<number, number> {
 /** What a rule of this kind can be made to match, where the sources name it; null where anything can be typed. */
 function choicesOf(by: string, structure: Structure | undefined) {
   if (by === "name" || !structure) return null;
+  if (by === "part")
+    return structure.parts.filter((part) => part.surface).map(({ ref, label }) => ({ value: ref, label }));
   if (by === "colour") return structure.colours.map((value) => ({ value, label: value, swatch: value.slice(0, 7) }));
   const { tags } = structure;
   const named: Record<string, (string | null)[]> = {
     layer: structure.layers,
     style: structure.styles,
-    part: structure.parts.filter((part) => part.surface).map((part) => part.ref),
     class: tags.map((item) => item.ifc_class),
     storey: tags.map((item) => item.storey),
     substance: tags.flatMap((item) => item.materials),
@@ -208,6 +209,7 @@ function LooseEnds({ materials }: { materials: { value: string; label: string; s
   if (!structure || !result) return null;
   if (!loose.length) return <p className="font-semibold text-sea">No loose ends: every surface has its material.</p>;
   const refs = loose.map((part) => structure.parts[part]!.ref);
+  const labels = loose.slice(0, 4).map((part) => structure.parts[part]!.label);
   const settle = (material: string) =>
     decide(
       (now) => ({
@@ -222,7 +224,7 @@ function LooseEnds({ materials }: { materials: { value: string; label: string; s
   return (
     <section aria-label="Loose ends" className="rounded border border-signal/40 bg-signal-pale p-2">
       <p>
-        <b className="font-semibold text-signal">{plural(loose.length, "loose end")}:</b> {refs.slice(0, 4).join(", ")}
+        <b className="font-semibold text-signal">{plural(loose.length, "loose end")}:</b> {labels.join(", ")}
         {refs.length > 4 && ` and ${refs.length - 4} more`}
       </p>
       <div className="flex items-center gap-2 pt-1.5">

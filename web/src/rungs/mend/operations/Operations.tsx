@@ -1,4 +1,4 @@
-import type { Decisions } from "../../../api/client";
+import type { Decisions, Part } from "../../../api/client";
 import { useBench } from "../../../bench";
 import { Button, Switch } from "../../../ui/controls";
 import { plural } from "../../../ui/format";
@@ -8,11 +8,12 @@ import { OPERATIONS } from "./table";
 type MendNow = Decisions["mend"];
 
 /** The operations for every part, and for the chosen parts where they differ. */
-export function Operations({ chosen }: { chosen: string[] }) {
+export function Operations({ chosen }: { chosen: Part[] }) {
   const { decisions, decide, result, job } = useBench();
   const mend = decisions.mend;
   const done = job.climb.state === "done";
   const own = Object.keys(mend.parts ?? {});
+  const name = chosen.length === 1 ? chosen[0]!.label : plural(chosen.length, "part");
   const change = (next: (now: MendNow) => MendNow, label: string, moving = false) =>
     decide((now) => ({ ...now, mend: next(now.mend) }), label, moving);
   return (
@@ -35,10 +36,10 @@ export function Operations({ chosen }: { chosen: string[] }) {
       {chosen.length > 0 && (
         <section aria-label="Only the chosen parts" className="grid gap-2 border-t border-dashed border-line pt-2">
           <div className="flex items-baseline justify-between gap-2">
-            <p className="min-w-0 truncate font-semibold" title={chosen.join(", ")}>
-              Only {chosen.length === 1 ? chosen[0] : plural(chosen.length, "part")}
+            <p className="min-w-0 truncate font-semibold" title={chosen.map(({ label }) => label).join(", ")}>
+              Only {name}
             </p>
-            {chosen.some((ref) => mend.parts?.[ref]) && (
+            {chosen.some(({ ref }) => mend.parts?.[ref]) && (
               <Button
                 quiet
                 className="-mr-2"
@@ -52,12 +53,12 @@ export function Operations({ chosen }: { chosen: string[] }) {
             <OperationLine
               key={operation.does}
               operation={operation}
-              step={inForce(mend, chosen[0]!, operation)}
+              step={inForce(mend, chosen[0]!.ref, operation)}
               effect={null}
               onChange={(step, moving) =>
                 change(
-                  (now) => chosen.reduce((next, ref) => override(next, ref, operation, step), now),
-                  `${operation.name} of ${chosen.length === 1 ? chosen[0] : plural(chosen.length, "part")}`,
+                  (now) => chosen.reduce((next, { ref }) => override(next, ref, operation, step), now),
+                  `${operation.name} of ${name}`,
                   moving,
                 )
               }
@@ -123,8 +124,8 @@ function override(mend: MendNow, ref: string, operation: Operation, step: MendSt
   return { ...mend, parts: { ...mend.parts, [ref]: { steps: withStep(own?.steps, operation, step), without } } };
 }
 
-function asTheJob(mend: MendNow, refs: string[]): MendNow {
+function asTheJob(mend: MendNow, chosen: Part[]): MendNow {
   const parts = { ...mend.parts };
-  for (const ref of refs) delete parts[ref];
+  for (const { ref } of chosen) delete parts[ref];
   return { ...mend, parts };
 }

@@ -35,16 +35,16 @@ export function Chosen({
       </p>
     );
   const own = saidOf(drawn.rows, namedOf(shape));
-  const name = shapes.length > 1 ? `${count(shapes.length)} shapes` : shape.ref;
+  const name = shapes.length > 1 ? `${count(shapes.length)} shapes` : shape.label;
   const tell = (change: Said, told: string) => onSay(shapes.map(namedOf), change, `${name} ${told}`);
   return (
     <div className="min-h-[69px] border-t border-cloth-deep px-4 py-2 text-[13px]">
       <p className="flex min-w-0 gap-x-2">
-        <b className="truncate font-semibold" title={shape.ref}>
+        <b className="truncate font-semibold" title={shape.label}>
           {name}
         </b>
         <span className="whitespace-nowrap text-ink-soft">
-          {shapes.length > 1 ? `chosen; the first, ${shape.ref}, is ` : ""}
+          {shapes.length > 1 ? `chosen; the first, ${shape.label}, is ` : ""}
           {ROLES[shape.role]}
           {shape.role === "solid" && (shape.height ? `, ${metric(shape.height)} high` : ", flat")}
           {!!shape.base && `, from ${metric(shape.base)} up`}
@@ -55,7 +55,7 @@ export function Chosen({
         <label className="flex items-center gap-1.5 text-ink-soft">
           height
           <LengthField
-            label={`Height of ${shape.ref}`}
+            label={`Height of ${shape.label}`}
             value={own.height ?? null}
             empty="as its layer"
             className="w-[88px]"
@@ -65,7 +65,7 @@ export function Chosen({
         <label className="flex items-center gap-1.5 text-ink-soft">
           wall
           <LengthField
-            label={`Wall around ${shape.ref}`}
+            label={`Wall around ${shape.label}`}
             value={own.wall ?? null}
             empty="as its layer"
             className="w-[88px]"
@@ -77,7 +77,7 @@ export function Chosen({
           <StandsOn shape={shape} all={all} value={own.on ?? null} onSet={(on, told) => tell({ on }, told)} />
         </span>
         <Choice
-          label={`What ${shape.ref} is`}
+          label={`What ${shape.label} is`}
           value={own.hand ?? "rule"}
           options={[
             { value: "rule", label: "By the rule" },
@@ -119,10 +119,12 @@ function StandsOn({
   ];
   // Something said earlier stays in the list, also when it is neither around it nor a layer.
   if (value && !footings.some((on) => keyOf(on) === keyOf(value))) footings.push(value);
-  const called = (on: Footing) => (on.by === "ground" ? "the ground" : `the top of ${on.match}`);
+  const nameOf = (on: Footing) =>
+    on.by === "part" ? (all.find((other) => other.ref === on.match)?.label ?? on.match) : on.match;
+  const called = (on: Footing) => (on.by === "ground" ? "the ground" : `the top of ${nameOf(on)}`);
   return (
     <Select
-      label={`What ${shape.ref} stands on`}
+      label={`What ${shape.label} stands on`}
       value={value ? keyOf(value) : "as its layer"}
       className="max-w-[190px]"
       options={[

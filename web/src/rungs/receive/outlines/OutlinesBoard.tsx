@@ -96,7 +96,11 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
             }
             onTurn={(shape) => {
               const hole = shape.role === "hole";
-              tell([namedOf(shape)], { hand: hole ? "solid" : "hole" }, `${shape.ref} is ${hole ? "solid" : "a hole"}`);
+              tell(
+                [namedOf(shape)],
+                { hand: hole ? "solid" : "hole" },
+                `${shape.label} is ${hole ? "solid" : "a hole"}`,
+              );
             }}
           />
         ) : (

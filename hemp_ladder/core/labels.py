@@ -1,26 +1,26 @@
-"""What a part is called in decisions."""
+"""What parts and sources are called where people read."""
 
 import hashlib
 
 _LONGEST = 80
 
 
-def unique_ref(name: str, taken: set[str]) -> str:
-    """A readable name that no other part of the model has; added to `taken`.
+def unique_label(name: str, taken: set[str]) -> str:
+    """A readable name that no other of its kind has; added to `taken`. Of several alike the later are numbered."""
+    base = plain(name)
+    label = base if base not in taken else f"{base} ({_free(base, taken)})"
+    taken.add(label)
+    return label
 
-    The same file gives the same names in the same order, so a decision that
-    names a part still finds it after the file was read again. Overlong names
-    keep their head and end in a hash of the whole.
-    """
+
+def plain(name: str) -> str:
+    """A name on one line; overlong ones keep their head and end in a hash of the whole."""
     line = name if name.isprintable() else "".join(c if c.isprintable() else " " for c in name)
     line = " ".join(line.split())
     if len(line) > _LONGEST:
         digest = hashlib.sha256(line.encode("utf-8", "surrogatepass")).hexdigest()[:8]
         line = f"{line[: _LONGEST - 9]}~{digest}"
-    base = line or "unnamed"
-    ref = base if base not in taken else f"{base} ({_free(base, taken)})"
-    taken.add(ref)
-    return ref
+    return line or "unnamed"
 
 
 def _free(base: str, taken: set[str]) -> int:
