@@ -118,20 +118,29 @@ def add_source(session: Session, job_id: int, files: list[dict[str, Any]], root:
 
 
 def _add(session: Session, job: Job, files: list[dict[str, Any]], root: str | None = None) -> None:
-    name = (root or files[0]["name"])[:200]
-    taken = set(session.scalars(select(Source.ref).where(Source.job_id == job.id)))
+    rows = session.execute(select(Source.ref, Source.name).where(Source.job_id == job.id)).all()
+    taken = {row.ref for row in rows}
+    name = _called(root or files[0]["name"], {row.name for row in rows})
     source = Source(job_id=job.id, name=name, ref=unique_label(name.rpartition(".")[0] or name, taken))
     session.add(source)
     session.flush()
     _read(session, source, files, root)
 
 
+def _called(path: str, others: set[str]) -> str:
+    """What a file is called among the sources of a job: without its folders, unless another is called so."""
+    bare = path.rpartition("/")[2] or path
+    return (path if bare in others else bare)[:200]
+
+
 def name_source(session: Session, source: Source, name: str) -> None:
     """Call a source by the file that was read, once that is known. What decisions call it changes with its name only
     while it has had one revision, before which nobody could decide anything about it."""
-    if source.name == name[:200]:
+    others = set(session.scalars(select(Source.name).where(Source.job_id == source.job_id, Source.id != source.id)))
+    called = _called(name, others)
+    if source.name == called:
         return
-    source.name = name[:200]
+    source.name = called
     revisions = session.scalars(select(Revision.id).where(Revision.source_id == source.id)).all()
     if len(revisions) == 1:
         taken = set(session.scalars(select(Source.ref).where(Source.job_id == source.job_id, Source.id != source.id)))

@@ -43,7 +43,7 @@ class Outlines(HouseCase):
         self.http.put(f"/api/jobs/{job}/decisions", json={"decisions": view["decisions"], "label": "mm"})
         self.ready(job)
         found = self.outlines(job)
-        roles = {shape["ref"]: shape["role"] for shape in found["shapes"]}
+        roles = {shape["label"]: shape["role"] for shape in found["shapes"]}
         self.assertEqual(roles.pop("sheet"), "solid")
         self.assertEqual(set(roles.values()), {"hole"})
         self.assertEqual([round(place["width"] * 1000, 1) for place in found["thin"]], [0.3, 0.6])
@@ -67,7 +67,7 @@ class Outlines(HouseCase):
         points = np.frombuffer(base64.b64decode(found["points"]), "<f4").reshape(-1, 2) + np.mean(found["box"], axis=0)
         self.assertEqual(len(points), sum(sum(shape["counts"]) for shape in found["shapes"]))
         np.testing.assert_allclose([points.min(axis=0), points.max(axis=0)], found["box"], atol=1e-6)
-        plate = next(shape for shape in found["shapes"] if shape["ref"] == "plate")
+        plate = next(shape for shape in found["shapes"] if shape["label"] == "plate")
         first = points[: plate["counts"][0]]  # the largest comes first
         np.testing.assert_allclose(np.ptp(first, axis=0), [0.404, 0.244], atol=1e-4)
 

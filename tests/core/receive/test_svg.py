@@ -242,6 +242,26 @@ class Findings(SvgCase):
         self.assertEqual([(p.key, p.colour) for p in before.parts], [(p.key, p.colour) for p in after.parts])
         self.assertEqual([item.code for item in after.findings], [])
 
+    def test_a_cleaned_file_reaches_nowhere_in_whatever_disguise(self) -> None:
+        path = self.folder / "sly.svg"
+        path.write_text(
+            f"""<svg {NS} width="50" height="50" xml:base="http://elsewhere.invalid/"><style>.a{{fill:red}}</style>
+            <style>@im\\port "//elsewhere.invalid/a.css"; @font-face{{font-family:x;src:url(//elsewhere.invalid/f)}}
+            .b{{fill:lime;cursor:u\\72l("http://elsewhere.invalid/c")}} @media screen{{.c{{filter:url(#f);
+            background:image-set("http://elsewhere.invalid/d" 1x)}}}}</style>
+            <a href="jav&#x09;ascript:go()"><rect class="a" width="9" height="9"/></a>
+            <a xlink:href=" &#x0d;Java&#x0a;Script:go()"><rect class="b" x="10" width="9" height="9" style="stroke:blue;
+            mask:url( 'http://elsewhere.invalid/e' )"/></a><a href="https://gull-rock.invalid/#quay">
+            <rect class="c" x="20" width="9" height="9" fill="url(http://elsewhere.invalid/g#x)"/></a>
+            <set attributeName="xlink:href" to="javascript:go()"/><use href="http://elsewhere.invalid/h.svg#x"/>
+            <image href="data:image/svg+xml,%3Csvg/%3E" width="9" height="9"/></svg>"""
+        )
+        clean = clean_svg(path).decode()
+        for word in ("elsewhere", "ascript:", "go()", "svg+xml", "import", "base"):
+            self.assertNotIn(word, clean.lower().replace("xml:base64", ""), word)
+        for word in ("fill:red", "fill:lime", "filter:url(#f)", "stroke:blue", "https://gull-rock.invalid/#quay"):
+            self.assertIn(word, clean.replace(": ", ":"), word)
+
     def test_path_data_up_to_the_error_is_drawn(self) -> None:
         model, _ = self.read("<path id='p' d='M0 0H10V10 L x 5 5'/>")
         self.assertEqual(self.boxes(model)["p"], [0, 90, 10, 100])
