@@ -143,9 +143,10 @@ def start_bucket() -> tuple[Any, dict[str, str]]:
 
 
 class House:
-    """A running application of a test class's own: database, blobs, web, and as many workers as asked."""
+    """A running application of a test class's own: database, blobs, web, and as many workers as asked; empty, or with
+    what an earlier version left (`kept`: a folder with the database as SQL and its blobs)."""
 
-    def __init__(self, workers: int = 1, **environment: str) -> None:
+    def __init__(self, workers: int = 1, kept: Path | None = None, **environment: str) -> None:
         server = os.environ["HEMP_LADDER_TEST_SERVER"]
         self.name = f"t{os.getpid()}_{random.randrange(1 << 30)}"
         with psycopg.connect(server, autocommit=True) as connection:
@@ -159,6 +160,10 @@ class House:
             **SPARING,
             **environment,
         }
+        if kept is not None:
+            psql = ["psql", "-q", "-v", "ON_ERROR_STOP=1", "-d", self.environment["HEMP_LADDER_DATABASE"]]
+            subprocess.run([*psql, "-f", str(kept / "house.sql")], check=True, stdout=subprocess.DEVNULL)
+            shutil.copytree(kept / "blobs", self.folder / "blobs")
         self._run("-c", "from hemp_ladder.store.database import migrate; migrate()")
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
@@ -207,13 +212,14 @@ class HouseCase(unittest.TestCase):
 
     workers = 1
     environment: dict[str, str] = {}
+    kept: Path | None = None
     house: House
 
     @classmethod
     def setUpClass(cls) -> None:
         import httpx
 
-        cls.house = House(cls.workers, **cls.environment)
+        cls.house = House(cls.workers, cls.kept, **cls.environment)
         cls.addClassCleanup(cls.house.close)
         cls.http = httpx.Client(base_url=cls.house.url, timeout=60)
         cls.addClassCleanup(cls.http.close)

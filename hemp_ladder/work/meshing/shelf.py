@@ -79,7 +79,14 @@ class Maker:
 
     def _inputs(self, batches: list[list[Chain]]) -> Iterator[tuple[list[Order]]]:
         for batch in batches:
-            yield ([self._order(chain) for chain in batch],)
+            orders = []
+            for chain in list(batch):
+                try:
+                    orders.append(self._order(chain))
+                except KeyError:
+                    batch.remove(chain)
+                    self._fail(chain, "What it is made from is not in the store any more. Read its source again.")
+            yield (orders,)
 
     def _order(self, chain: Chain) -> Order:
         begun = self._begun(chain)
