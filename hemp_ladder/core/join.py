@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +11,7 @@ from hemp_ladder.core.columns import Columns, columns_of
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.material import Material
-from hemp_ladder.core.model import Model, Node, Part
+from hemp_ladder.core.model import Matrix, Model, Node, Part
 from hemp_ladder.core.naming import source_materials
 
 
@@ -49,6 +50,11 @@ class Joined(Model):
     piece_of_node: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
     piece_of_part: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
     materials: dict[str, Material] = field(default_factory=dict)
+
+    @cached_property
+    def standing(self) -> Matrix:
+        """Each node's placement in its source's axes, (n, 4, 4): worked out once, and not to be changed."""
+        return self.world()
 
 
 def join(sources: Sequence[Given]) -> Joined:

@@ -55,8 +55,7 @@ def _paths(model: Model) -> dict[int, str]:
 def bind(settings: _Settings, parts: Sequence[Part]) -> _Settings:
     """The settings with every reference to a part as the model has it now; those that find none stay as they are."""
     wanted = {ref for what, ref in refs_in(settings) if what == "part"}
-    known = {part.ref for part in parts}
-    strange = wanted - known
+    strange = wanted - {part.ref for part in parts} if wanted else wanted
     if not strange:
         return settings
     found = resolve(strange, parts)

@@ -6,6 +6,7 @@ A field that may name a part among other things says so by its sibling: where
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Any, TypeVar, get_args, get_origin
 
 from pydantic import BaseModel
@@ -49,20 +50,47 @@ def without_refs(settings: _Model) -> _Model:
 
 
 def renamed(settings: _Model, rename: Renamer) -> _Model:
-    """The settings with every reference replaced; an entry of a list or table that loses its reference goes with it."""
+    """The settings with every reference replaced; an entry of a list or table that loses its reference goes with it.
+
+    The very same settings where nothing changed.
+    """
     told: dict[str, Any] = {}
-    for name, info in type(settings).model_fields.items():
+    for name, annotation in _bearing(type(settings)):
         value = getattr(settings, name)
-        annotation = Annotated[info.annotation, *info.metadata] if info.metadata else info.annotation
-        if name == "match" and getattr(settings, "by", None) == "part":
+        if name == "match":
+            if getattr(settings, "by", None) != "part":
+                continue
             annotation = PartRef
         new = _renamed(value, annotation, rename)
+        if new is value:
+            continue
         if new is _GONE:
+            info = type(settings).model_fields[name]
             if info.is_required() or name == "match":
                 raise _Lost
             new = info.get_default(call_default_factory=True)
         told[name] = new
-    return settings.model_copy(update=told)
+    return settings.model_copy(update=told) if told else settings
+
+
+@lru_cache(maxsize=1000)
+def _bearing(settings: type[BaseModel]) -> tuple[tuple[str, Any], ...]:
+    """The fields that may bear references, with their types."""
+    found = []
+    for name, info in settings.model_fields.items():
+        annotation = Annotated[info.annotation, *info.metadata] if info.metadata else info.annotation
+        if (name == "match" and "by" in settings.model_fields) or _may_bear(annotation):
+            found.append((name, annotation))
+    return tuple(found)
+
+
+def _may_bear(annotation: Any) -> bool:
+    if _mark(annotation) is not None:
+        return True
+    bare = _bare(annotation)
+    if isinstance(bare, type) and issubclass(bare, BaseModel):
+        return bool(_bearing(bare))
+    return any(_may_bear(item) for item in get_args(bare))
 
 
 class _Lost(Exception):
@@ -76,7 +104,7 @@ def _renamed(value: Any, annotation: Any, rename: Renamer) -> Any:
     mark = _mark(annotation)
     if mark is not None and isinstance(value, str):
         new = rename(mark, value)
-        return _GONE if new is None else new
+        return _GONE if new is None else value if new == value else new
     if isinstance(value, BaseModel):
         try:
             return renamed(value, rename)
@@ -84,11 +112,16 @@ def _renamed(value: Any, annotation: Any, rename: Renamer) -> Any:
             return _GONE
     if isinstance(value, dict):
         key, item = (get_args(_bare(annotation)) or (Any, Any))[:2]
-        pairs = ((_renamed(k, key, rename), _renamed(v, item, rename)) for k, v in value.items())
+        pairs = [(_renamed(k, key, rename), _renamed(v, item, rename)) for k, v in value.items()]
+        if all(k is old and v is value[old] for (k, v), old in zip(pairs, value, strict=True)):
+            return value
         return {k: v for k, v in pairs if k is not _GONE and v is not _GONE}
     if isinstance(value, tuple | frozenset):
         item = (get_args(_bare(annotation)) or (Any,))[0]
-        return type(value)(v for v in (_renamed(v, item, rename) for v in value) if v is not _GONE)
+        news = [_renamed(old, item, rename) for old in value]
+        if all(new is old for new, old in zip(news, value, strict=True)):
+            return value
+        return type(value)(new for new in news if new is not _GONE)
     return value
 
 

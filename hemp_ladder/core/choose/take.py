@@ -17,6 +17,8 @@ from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.join import Joined
 from hemp_ladder.core.model import Cut
 
+#: Corners of a box below and those above them, numbered as `_corners` does.
+_FLOOR, _ROOF = [0, 2, 6, 4], [1, 3, 7, 5]
 #: Corners around three sides of a box, numbered as `_corners` does.
 _SIDES = np.array([[0, 2, 6, 4], [0, 4, 5, 1], [0, 2, 3, 1]])
 Mask = NDArray[np.bool_]
@@ -99,17 +101,14 @@ def chosen(model: Joined, settings: ReceiveSettings) -> Mask:
     for ref in settings.without:
         mask &= ~of_source(model, ref)
     for by in dict.fromkeys(choice.by for choice in settings.choices):
-        only: dict[str | None, Mask] = {}
+        said: dict[tuple[bool, str | None], set[str]] = {}
         for choice in settings.choices:
-            if choice.by != by:
-                continue
-            matched = matching(model, choice)
-            if choice.take:
-                only[choice.source] = only.get(choice.source, np.zeros_like(mask)) | matched
-            else:
-                mask &= ~matched
-        for source, wanted in only.items():
-            mask &= wanted | ~of_source(model, source)
+            if choice.by == by:
+                said.setdefault((choice.take, choice.source), set()).add(choice.match)
+        for (take, source), names in said.items():
+            here = of_source(model, source)
+            matched = _MATCH[by](model, names)
+            mask &= (matched | ~here) if take else ~(matched & here)
     return mask
 
 
@@ -124,31 +123,33 @@ def of_source(model: Joined, source: str | None) -> Mask:
 
 def matching(model: Joined, choice: Choice) -> Mask:
     """(p,) which placements a choice names."""
-    return _MATCH[choice.by](model, choice.match) & of_source(model, choice.source)
+    return _MATCH[choice.by](model, {choice.match}) & of_source(model, choice.source)
 
 
-def _by_part(model: Joined, match: str) -> Mask:
-    numbers = [index for index, part in enumerate(model.parts) if part.decided_as == match]
-    return np.isin(model.columns.part, numbers)
+def _by_part(model: Joined, names: set[str]) -> Mask:
+    wanted = np.array([part.decided_as in names for part in model.parts], dtype=bool)
+    return _codes(model.columns.part, wanted)
 
 
-def _by_group(model: Joined, match: str) -> Mask:
+def _by_group(model: Joined, names: set[str]) -> Mask:
+    """What stands in a branch of one of these names: branches are runs, so their ends tell."""
     columns = model.columns
-    inside = np.zeros(len(columns.node), dtype=bool)
+    change = np.zeros(len(model.nodes) + 2, dtype=np.int64)
     for index, node in enumerate(model.nodes):
-        if node.name == match and columns.last[index] > index:
-            inside |= (columns.node > index) & (columns.node <= columns.last[index])
-    return inside
+        if node.name in names and columns.last[index] > index:
+            change[index + 1] += 1
+            change[columns.last[index] + 1] -= 1
+    return np.asarray(np.cumsum(change)[columns.node] > 0)
 
 
-def _codes(codes: NDArray[np.int32], wanted: list[bool]) -> Mask:
-    return np.array(wanted, dtype=bool)[codes] if len(codes) else np.zeros(0, dtype=bool)
+def _codes(codes: NDArray[np.int32], wanted: list[bool] | NDArray[np.bool_]) -> Mask:
+    return np.asarray(wanted, dtype=bool)[codes] if len(codes) else np.zeros(0, dtype=bool)
 
 
-_MATCH: dict[str, Callable[[Joined, str], Mask]] = {
-    "layer": lambda m, match: _codes(m.columns.layer, [v == match for v in m.columns.layers]),
-    "class": lambda m, match: _codes(m.columns.tags, [t.ifc_class == match for t in m.columns.all_tags]),
-    "storey": lambda m, match: _codes(m.columns.tags, [t.storey == match for t in m.columns.all_tags]),
+_MATCH: dict[str, Callable[[Joined, set[str]], Mask]] = {
+    "layer": lambda m, names: _codes(m.columns.layer, [v in names for v in m.columns.layers]),
+    "class": lambda m, names: _codes(m.columns.tags, [t.ifc_class in names for t in m.columns.all_tags]),
+    "storey": lambda m, names: _codes(m.columns.tags, [t.storey in names for t in m.columns.all_tags]),
     "group": _by_group,
     "part": _by_part,
 }
@@ -168,15 +169,19 @@ def later_copies(model: Joined, mask: Mask, solids: Mapping[int, Solid] | None =
     made = solids or {}
     alike = [f"{p.key} {_told(p.drawn, made.get(i))}" if p.drawn else p.key for i, p in enumerate(model.parts)]
     keys = np.unique(alike, return_inverse=True)[1]
-    world = model.world()[columns.node[rows]][:, :3, :].reshape(-1, 12)
+    world = model.standing[columns.node[rows]][:, :3, :].reshape(-1, 12)
     step = 1e-9 * max(1.0, float(np.abs(world[:, [3, 7, 11]]).max()))
     same = np.column_stack([
         keys[columns.part[rows]], model.piece_of_node[columns.node[rows]], np.round(world / step).astype(np.int64)
     ])  # fmt: skip
-    _, first = np.unique(same, axis=0, return_index=True)
-    later = np.ones(len(rows), dtype=bool)
+    # Most lie on nothing: only those whose sums agree are held against each other number by number.
+    sums = same @ np.random.default_rng(3).integers(1, 1 << 62, same.shape[1])
+    _, kind, uses = np.unique(sums, return_inverse=True, return_counts=True)
+    near = np.flatnonzero(uses[kind] > 1)
+    _, first = np.unique(same[near], axis=0, return_index=True)
+    later = np.ones(len(near), dtype=bool)
     later[first] = False
-    found[rows[later]] = True
+    found[rows[near[later]]] = True
     return found
 
 
@@ -228,7 +233,10 @@ def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region, shaped: Sha
     inside = shapely.Polygon(region.polygon)
     shapely.prepare(inside)
     plan = _corners(fitted, rows)[:, :, :2]
-    hulls = shapely.convex_hull(shapely.multipoints(plan))
+    low, high = np.min(region.polygon, axis=0), np.max(region.polygon, axis=0)
+    near = (plan.min(axis=1) <= high).all(axis=1) & (plan.max(axis=1) >= low).all(axis=1)
+    rows, plan = rows[near], plan[near]
+    hulls = _hulls(plan)
     touching = shapely.intersects(inside, hulls)
     if not region.cut:
         return Taken(fitted, rows[touching], shaped)
@@ -239,6 +247,26 @@ def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region, shaped: Sha
     pieces = enumerate(cut.model.parts[len(fitted.model.parts) :], len(fitted.model.parts))
     solids = {i: shaped.solids[own[p.decided_as]] for i, p in pieces if own.get(p.decided_as) in shaped.solids}
     return Taken(cut, kept, replace(shaped, solids={**shaped.solids, **solids}))
+
+
+def _hulls(plan: NDArray[np.float64]) -> NDArray[np.object_]:
+    """Convex hulls of the corners of boxes on the plan (n, 8, 2). Most boxes stand upright: their floors are their hulls."""
+    import shapely
+
+    slack = 1e-9 * np.abs(plan).max(initial=1.0)
+    upright = (np.abs(plan[:, _FLOOR] - plan[:, _ROOF]) <= slack).all(axis=(1, 2))
+    floor = plan[:, _FLOOR]
+    across, along = floor[:, 1] - floor[:, 0], floor[:, 3] - floor[:, 0]
+    square = (np.minimum(np.abs(across), np.abs(along)) <= slack).all(axis=1)
+    flat = np.abs(across[:, 0] * along[:, 1] - across[:, 1] * along[:, 0]) <= slack * slack
+    hulls = np.empty(len(plan), dtype=object)
+    plain, turned = upright & square & ~flat, upright & ~square & ~flat
+    low, high = floor[plain].min(axis=1), floor[plain].max(axis=1)
+    hulls[plain] = shapely.box(low[:, 0], low[:, 1], high[:, 0], high[:, 1])
+    hulls[turned] = shapely.polygons(floor[turned])
+    rest = ~plain & ~turned
+    hulls[rest] = shapely.convex_hull(shapely.multipoints(plan[rest]))
+    return hulls
 
 
 def _with_cuts(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Fitted:

@@ -2,6 +2,8 @@
 
 from collections.abc import Collection, Mapping
 
+import numpy as np
+
 from hemp_ladder.core.bodies import Wish
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.solid import Solid
@@ -35,13 +37,17 @@ def climb_facet(
     scales = [float(source.scale) for source in fitted.sources]
     owners = fitted.model.piece_of_part
     solids = solids or {}
+    sizes = [0.0] * len(fitted.model.parts)
+    if fitted.model.parts:
+        boxes = np.array([part.box for part in fitted.model.parts])
+        sizes = np.sqrt(np.square(boxes[:, 1] - boxes[:, 0]).sum(axis=1)).tolist()
     firsts: dict[tuple[str, float, float], First | None] = {}
     chains: list[Chain | None] = []
     for index, part in enumerate(fitted.model.parts):
         if wanted is not None and index not in wanted:
             chains.append(None)
             continue
-        wish = _wish(part, settings, scales[owners[index]], solids.get(index), coarser)
+        wish = _wish(part, sizes[index], settings, scales[owners[index]], solids.get(index), coarser)
         if wish.solid is not None:
             first = part.body.first_step(wish)
         else:
@@ -54,11 +60,11 @@ def climb_facet(
     return chains
 
 
-def _wish(part: Part, settings: FacetSettings, scale: float, solid: Solid | None, coarser: float) -> Wish:
+def _wish(part: Part, size: float, settings: FacetSettings, scale: float, solid: Solid | None, coarser: float) -> Wish:
     chord, angle = settings.in_force(part.decided_as)
-    length = chord.share * part.size if isinstance(chord, Relative) else chord.metres / scale
+    length = chord.share * size if isinstance(chord, Relative) else chord.metres / scale
     # A part flatter than rounding has size 0; any positive chord error will do for it.
-    return Wish(max(length * coarser, part.size * 1e-6, 1e-9), angle, solid)
+    return Wish(max(length * coarser, size * 1e-6, 1e-9), angle, solid)
 
 
 def _chain(part: Part, first: First) -> Chain:

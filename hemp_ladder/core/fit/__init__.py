@@ -61,7 +61,7 @@ class Fitted:
 
     def placements(self) -> Matrix:
         """World placement of every node in metres, Z up: (n, 4, 4) float64."""
-        world = self.model.world()
+        world = self.model.standing.copy()
         for piece, source in zip(self.model.pieces, self.sources, strict=True):
             run = slice(piece.nodes.start, piece.nodes.stop)
             world[run] = source.matrix @ world[run]

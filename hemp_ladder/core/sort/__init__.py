@@ -1,23 +1,16 @@
-"""Sort: which material every surface wears, and which rule said so.
+"""Sort: which material every surface wears, and which rule said so. Works on rows, not on triangles."""
 
-Works on rows, not on triangles. Placements that agree in part, layer, colour
-and name share one answer, so 3,000 placements of 300 parts ask the table 300
-times.
-"""
-
-import fnmatch
-import re
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.choose.take import Taken
 from hemp_ladder.core.material import UNDECIDED, Palette, source_id
-from hemp_ladder.core.model import Colour, Part, Tags
+from hemp_ladder.core.model import Colour, Part
 from hemp_ladder.core.sort.palette import palette_of
 from hemp_ladder.core.sort.settings import Rule, SortSettings
+from hemp_ladder.core.sort.table import NONE, Table, table_of
 
 __all__ = ["Dress", "Rule", "SortSettings", "Sorted", "climb_sort"]
 
@@ -81,89 +74,75 @@ def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
     model, columns = taken.model, taken.model.columns
     rows = taken.rows
     palette = palette_of(model, settings)
-    table = [(rule, _matcher(rule)) for rule in settings.rules]
-    name = (
-        columns.name[rows] if any(rule.by == "name" for rule in settings.rules) else np.zeros_like(columns.name[rows])
-    )
-    asked = np.column_stack([columns.part[rows], columns.layer[rows], columns.colour[rows], columns.tags[rows], name])
-    questions, first, answer_of = np.unique(asked, axis=0, return_index=True, return_inverse=True)
+    # A material that is no more, as after another revision, leaves a loose end.
+    rules = [(number, rule) for number, rule in enumerate(settings.rules) if rule.material in palette]
+    table = table_of(rules, model.parts, columns, rows)
+    dress = _Dresser(table, settings, columns.colours)
+    many_looks = np.array([bool(part.face_colours or part.face_styles) for part in model.parts], dtype=bool)
+    part, colour = columns.part[rows], columns.colour[rows]
+    # Which parts have a style matters only to rules by style.
+    style = np.zeros(len(model.parts), np.int64)
+    if table.styles:
+        codes = {word: code for code, word in enumerate(dict.fromkeys(item.style for item in model.parts))}
+        style = np.array([codes[item.style] for item in model.parts], np.int64)
+    # Placements that agree in these wear the same; of parts with looks of their own faces, also in the part.
+    own = np.where(many_looks[part], part + 1, 0) if len(part) else np.zeros(0, np.int64)
+    first, answer_of = _alike([table.rows, colour, own, style[part] if len(part) else own])
     dresses: dict[Dress, int] = {}
-    answers = np.zeros(len(questions), dtype=np.int64)
+    answers = np.zeros(len(first), dtype=np.int64)
     # In the order of first use, so that what is listed does not jump when a rule changes.
     for number in np.argsort(first, kind="stable"):
-        part, layer, colour, tags, name_code = (int(code) for code in questions[number])
-        asked_of = Asked(
-            model.parts[part], columns.names[name_code], columns.layers[layer], columns.colours[colour],
-            None, columns.all_tags[tags],
-        )  # fmt: skip
-        answers[number] = dresses.setdefault(_dress(asked_of, table, settings.keep_source, palette), len(dresses))
+        row = first[number]
+        answers[number] = dresses.setdefault(
+            dress(model.parts[part[row]], int(table.rows[row]), int(colour[row])), len(dresses)
+        )
     return Sorted(
-        columns.node[rows], columns.part[rows], answers[answer_of.reshape(-1)], list(dresses),
-        columns.layer[rows], columns.layers, palette,
+        columns.node[rows], part, answers[answer_of], list(dresses), columns.layer[rows], columns.layers, palette
     )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Asked:
-    """What a rule may look at: a part, its placement's name, and the layer, colour, style and tags in force."""
-
-    part: Part
-    name: str
-    layer: str | None
-    colour: Colour | None
-    style: str | None
-    tags: Tags
-
-
-_Matcher = Callable[[Asked], bool]
-
-
-def _matcher(rule: Rule) -> _Matcher:
-    wanted = rule.match
-    if rule.by == "name":
-        pattern = re.compile(fnmatch.translate(wanted), re.IGNORECASE)
-        return lambda asked: bool(pattern.match(asked.part.name) or pattern.match(asked.name))
-    if rule.by == "colour":
-        wanted = wanted.lower()
-    return lambda asked: wanted in _LOOKS_AT[rule.by](asked)
+def _alike(columns: list[NDArray[np.integer]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Of rows given as columns: where the first of each kind stands, and the number of each row's kind."""
+    number = np.zeros(len(columns[0]), np.int64)
+    first = np.zeros(0, np.int64)
+    for column in columns:
+        least = int(column.min(initial=0))
+        span = int(column.max(initial=0)) - least + 1
+        if span > 1 << 20:  # the number of no rule lies far behind the others
+            column = np.unique(column, return_inverse=True)[1]
+            least, span = 0, int(column.max(initial=0)) + 1
+        _, first, number = np.unique(number * span + (column - least), return_index=True, return_inverse=True)
+    return first, number
 
 
-_LOOKS_AT: dict[str, Callable[[Asked], tuple[str | None, ...]]] = {
-    "layer": lambda asked: (asked.layer,),
-    "colour": lambda asked: (asked.colour.hex if asked.colour else None,),
-    "part": lambda asked: (asked.part.decided_as,),
-    "class": lambda asked: (asked.tags.ifc_class,),
-    "storey": lambda asked: (asked.tags.storey,),
-    "substance": lambda asked: asked.tags.materials,
-    "style": lambda asked: (asked.style,),
-}
+class _Dresser:
+    """Works out what a placement wears from the first rule for it beside its looks, and its colour."""
 
+    def __init__(self, table: Table, settings: SortSettings, colours: list[Colour | None]) -> None:
+        self._table, self._settings, self._colours = table, settings, colours
 
-def _dress(asked: Asked, table: list[tuple[Rule, _Matcher]], keep_source: bool, palette: Palette) -> Dress:
-    part = asked.part
+    def __call__(self, part: Part, rule: int, colour_code: int) -> Dress:
+        colour = self._colours[colour_code]
+        looks = {
+            face: (part.face_colours.get(face, colour), part.face_styles.get(face, part.style))
+            for face in sorted({*part.face_colours, *part.face_styles})
+        }
+        # A part whose every face has a look of its own shows nothing of the rest.
+        covered = len(looks) == part.body.face_count
+        slots: dict[tuple[str, int], int] = {} if covered else {self._decide(rule, colour, part.style): 0}
+        answers = {look: self._decide(rule, *look) for look in dict.fromkeys(looks.values())}
+        face_slots = [(face, slots.setdefault(answers[look], len(slots))) for face, look in looks.items()]
+        decided = list(slots)
+        return Dress(
+            tuple(material for material, _ in decided),
+            tuple(rule for _, rule in decided),
+            tuple((face, slot) for face, slot in face_slots if slot),
+        )
 
-    def decide(colour: Colour | None, style: str | None) -> tuple[str, int]:
-        shown = replace(asked, colour=colour, style=style)
-        for number, (rule, matches) in enumerate(table):
-            # A material that is no more, as after another revision, leaves a loose end.
-            if matches(shown) and rule.material in palette:
-                return rule.material, number
-        if keep_source and colour is not None:
+    def _decide(self, rule: int, colour: Colour | None, style: str | None) -> tuple[str, int]:
+        first = min(rule, self._table.of_look(colour, style))
+        if first < NONE:
+            return self._settings.rules[first].material, first
+        if self._settings.keep_source and colour is not None:
             return source_id(colour), BY_SOURCE
         return UNDECIDED.id, BY_NOTHING
-
-    looks = {
-        face: (part.face_colours.get(face, asked.colour), part.face_styles.get(face, part.style))
-        for face in sorted({*part.face_colours, *part.face_styles})
-    }
-    # A part whose every face has a look of its own shows nothing of the rest.
-    covered = len(looks) == part.body.face_count
-    slots: dict[tuple[str, int], int] = {} if covered else {decide(asked.colour, part.style): 0}
-    answers = {look: decide(*look) for look in dict.fromkeys(looks.values())}
-    face_slots = [(face, slots.setdefault(answers[look], len(slots))) for face, look in looks.items()]
-    decided = list(slots)
-    return Dress(
-        tuple(material for material, _ in decided),
-        tuple(rule for _, rule in decided),
-        tuple((face, slot) for face, slot in face_slots if slot),
-    )
