@@ -5,13 +5,13 @@ import base64
 import numpy as np
 from sqlalchemy.orm import Session
 
-from hemp_ladder.api.overview import planned
 from hemp_ladder.api.result import mesh_rows
 from hemp_ladder.api.views import PlanView, TallyView
 from hemp_ladder.core.choose.take import chosen, plan_corners
 from hemp_ladder.core.choose.tally import tally
 from hemp_ladder.store import model_blob
 from hemp_ladder.work.actions import decisions_of, job_of, models_of, sources_of
+from hemp_ladder.work.plans import planned
 
 
 def tallies(session: Session, job_id: int) -> list[TallyView]:

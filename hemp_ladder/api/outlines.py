@@ -6,14 +6,14 @@ from collections.abc import Iterator
 import numpy as np
 from sqlalchemy.orm import Session
 
-from hemp_ladder.api.overview import planned
 from hemp_ladder.api.result import mesh_rows
 from hemp_ladder.api.views import OutlinesView, OutlineView, ThinView
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.drawn.curves import Points
 from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.store import model_blob
-from hemp_ladder.work.actions import Models, decisions_of, job_of, models_of, sources_of
+from hemp_ladder.work.actions import decisions_of, job_of, models_of, sources_of
+from hemp_ladder.work.plans import Models, planned
 
 #: Outlines and points that a browser draws at once without trouble.
 MOST_SHOWN, MOST_POINTS = 20_000, 600_000
@@ -98,7 +98,7 @@ def _thin(session: Session, now: Plan) -> Iterator[ThinView]:
         part = int(now.model.columns.part[row])
         chain = now.chains[part]
         mesh = rows.get(chain.key) if chain and isinstance(chain.first, Solidify) else None
-        if mesh is None or not mesh.told["thin"]:
+        if mesh is None or not mesh.figures.thin:
             continue
         matrix = world[now.model.columns.node[row]]
         for x, y, width in mesh.figures.thin:

@@ -21,7 +21,6 @@ from hemp_ladder.api.views import (
     Receipt,
     SourceView,
 )  # fmt: skip
-from hemp_ladder.core.climb import Plan, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.resolve import Role
 from hemp_ladder.core.errors import LadderError
@@ -35,10 +34,8 @@ from hemp_ladder.core.references import bind
 from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.sort.library import LIBRARY
 from hemp_ladder.store import meshes, model_blob
-from hemp_ladder.store.recent import recent
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job
 from hemp_ladder.work.actions import (
-    Models,
     Received,
     decisions_of,
     job_of,
@@ -46,6 +43,7 @@ from hemp_ladder.work.actions import (
     redo_target,
     sources_of,
 )  # fmt: skip
+from hemp_ladder.work.plans import Models, planned
 
 
 def job_lines(session: Session) -> list[JobLine]:
@@ -189,16 +187,6 @@ def _climb(session: Session, job: Job, models: Models, decisions: Decisions) -> 
     state: Any = row.state if row is not None and row.state in ("cancelled", "failed") else "working"
     message = row.message if row is not None else ""
     return ClimbView(state=state, done=there, total=len(wanted), failed=failed, message=message)
-
-
-def planned(models: Models, decisions: Decisions) -> Plan:
-    """The plan of a job's models under the decisions; the last few stay in memory."""
-    return _planned(models, decisions.model_dump_json())
-
-
-@recent(16, model_blob.has_outline)
-def _planned(models: Models, decisions: str) -> Plan:
-    return plan(model_blob.load_joined(models), Decisions.model_validate_json(decisions))
 
 
 def history(session: Session, job_id: int) -> list[HistoryLine]:

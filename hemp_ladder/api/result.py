@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session
 
-from hemp_ladder.api.overview import finding_view, material_view, planned
+from hemp_ladder.api.overview import finding_view, material_view
 from hemp_ladder.api.structure import part_view
 from hemp_ladder.api.views import DrawnView, DressView, FittedView, PartResult, ResultView
 from hemp_ladder.core.climb import Plan
@@ -18,8 +18,10 @@ from hemp_ladder.core.fit import moved_box
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.material import UNDECIDED
 from hemp_ladder.store import meshes, model_blob
-from hemp_ladder.store.tables import DecisionsRow, MeshRow
-from hemp_ladder.work.actions import Models, decisions_of, job_of, models_of, sources_of
+from hemp_ladder.store.meshes import Stored
+from hemp_ladder.store.tables import DecisionsRow
+from hemp_ladder.work.actions import decisions_of, job_of, models_of, sources_of
+from hemp_ladder.work.plans import Models, planned
 
 #: Bytes a vertex and a triangle take in a GLB: position and normal, and three indices.
 _VERTEX_BYTES, _TRIANGLE_BYTES = 24, 9
@@ -98,9 +100,9 @@ def _sources(now: Plan) -> list[FittedView]:
     return views
 
 
-def mesh_rows(session: Session, now: Plan) -> dict[str, MeshRow]:
+def mesh_rows(session: Session, now: Plan) -> dict[str, Stored]:
     """The meshes of a plan that are there, by key."""
-    return meshes.rows_of(session, {chain.key for chain in now.chains if chain is not None})
+    return meshes.stored(session, {chain.key for chain in now.chains if chain is not None})
 
 
 def _effects(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) -> dict[str, float]:
@@ -113,7 +115,7 @@ def _effects(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) ->
     return total
 
 
-def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> dict[int, MeshRow]:
+def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> dict[int, Stored]:
     """Each part's mesh under the nearest earlier decisions that asked for others, if all of those are there."""
     at = row.parent_id
     for _ in range(20):
@@ -131,14 +133,14 @@ def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> d
     return {}
 
 
-def _triangles(before: dict[int, MeshRow], times: list[int], parts: list[PartResult]) -> int:
+def _triangles(before: dict[int, Stored], times: list[int], parts: list[PartResult]) -> int:
     known = {i: row.figures.triangles for i, row in before.items()}
     return sum(count * (known.get(i, parts[i].triangles) or 0) for i, count in enumerate(times))
 
 
 def _part_result(
-    index: int, decisions: Decisions, now: Plan, there: Mapping[str, MeshRow], figures: Mapping[str, Figures],
-    failed: Mapping[str, str], before: MeshRow | None,
+    index: int, decisions: Decisions, now: Plan, there: Mapping[str, Stored], figures: Mapping[str, Figures],
+    failed: Mapping[str, str], before: Stored | None,
 ) -> PartResult:  # fmt: skip
     part, chain = now.model.parts[index], now.chains[index]
     known = figures.get(chain.key) if chain else None
@@ -154,7 +156,7 @@ def _part_result(
     return PartResult(
         mesh=chain.key if chain else None,
         mesh_before=before.key if before else None,
-        pack_before=before.pack if before and before.told["triangles"] else None,
+        pack_before=before.pack if before and before.figures.triangles else None,
         chord=chord * scale, degrees=float(np.degrees(angle)),
         own=part.decided_as in decisions.facet.parts, mended=part.decided_as in decisions.mend.parts,
         failure=failed.get(chain.key) if chain else None, flipped=now.flipped[index], **values,

@@ -45,6 +45,7 @@ from hemp_ladder.store.database import session
 from hemp_ladder.store.tables import DeliveryRow, Job
 from hemp_ladder.work import actions
 from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work.plans import Models
 
 router = APIRouter(prefix="/api")
 _FOREVER = {"Cache-Control": "private, max-age=31536000, immutable"}
@@ -199,7 +200,7 @@ def get_plan(job_id: int) -> PlanView:
         return choosing.plan_view(s, job_id)
 
 
-def _models(s: Session, job_id: int, outlines: bool = False) -> actions.Models:
+def _models(s: Session, job_id: int, outlines: bool = False) -> Models:
     actions.job_of(s, job_id)
     models = actions.models_of(actions.sources_of(s, job_id), outlines)
     if not models:

@@ -20,7 +20,8 @@ from hemp_ladder.core.join import Joined
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.model import DETAILS_BLOCK, Part
 from hemp_ladder.store import model_blob
-from hemp_ladder.work.actions import Models, NothingThere
+from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work.plans import Models
 
 
 @lru_cache(maxsize=1)

@@ -45,8 +45,11 @@ class Figures:
     @staticmethod
     def from_dict(values: Mapping[str, Any]) -> "Figures":
         """What `as_dict` gave, also after it went through JSON; figures this version does not know are passed over."""
-        known = {name: _tuples(values[name]) for name in _NAMES if name in values}
-        return Figures(**known)
+        told = {name: values[name] for name in _NAMES if name in values}
+        for name in ("box", "failed", "thin"):
+            if name in told:
+                told[name] = _tuples(told[name]) if told[name] else ()
+        return Figures(**told)
 
 
 _NAMES = [item.name for item in fields(Figures)]

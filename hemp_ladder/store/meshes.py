@@ -1,12 +1,15 @@
 """Meshes in the store: triangles in packs, figures in rows, and what could not be made."""
 
-from collections import defaultdict
+import threading
+from collections import OrderedDict, defaultdict
 from collections.abc import Callable, Collection, Iterable, Mapping
+from dataclasses import dataclass
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.mesh import Mesh
 from hemp_ladder.core.steps import Chain
 from hemp_ladder.store import blobs, packs
@@ -14,9 +17,35 @@ from hemp_ladder.store.database import among
 from hemp_ladder.store.tables import FailureRow, MeshRow
 
 
-def rows_of(session: Session, keys: Collection[str]) -> dict[str, MeshRow]:
-    """Rows of the meshes that are there, by key."""
-    return {row.key: row for row in session.scalars(select(MeshRow).where(among(MeshRow.key, keys)))}
+@dataclass(frozen=True)
+class Stored:
+    """A mesh that is there: its key, the pack it lies in, and its figures."""
+
+    key: str
+    pack: str
+    figures: Figures
+
+
+#: Figures that were looked up last. What is stored under a key never changes, so they are right as long as they are kept.
+_recent: OrderedDict[str, Stored] = OrderedDict()
+_MOST_RECENT = 100_000
+_lock = threading.Lock()
+
+
+def stored(session: Session, keys: Collection[str]) -> dict[str, Stored]:
+    """The meshes that are there, by key."""
+    with _lock:
+        found = {key: _recent[key] for key in keys if key in _recent}
+    missing = [key for key in keys if key not in found]
+    if missing:
+        rows = session.execute(select(MeshRow.key, MeshRow.pack, MeshRow.told).where(among(MeshRow.key, missing)))
+        fresh = {row.key: Stored(row.key, row.pack, Figures.from_dict(row.told)) for row in rows}
+        found |= fresh
+        with _lock:
+            _recent.update(fresh)
+            while len(_recent) > _MOST_RECENT:
+                _recent.popitem(last=False)
+    return found
 
 
 def packs_of(session: Session, keys: Collection[str]) -> dict[str, str]:

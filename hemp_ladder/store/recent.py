@@ -40,6 +40,7 @@ def recent(most: int, passing: Callable[..., bool]) -> Callable[[Callable[_In, _
                     kept.popitem(last=False)
             return made
 
+        ask.forget = lambda *args: kept.pop(args, None)  # type: ignore[attr-defined]
         return ask
 
     return keep

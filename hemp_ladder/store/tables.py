@@ -7,8 +7,6 @@ from sqlalchemy import BigInteger, DateTime, ForeignKey, Index
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-from hemp_ladder.core.figures import Figures
-
 
 def _now() -> datetime:
     return datetime.now(UTC)
@@ -113,10 +111,6 @@ class MeshRow(Base):
     key: Mapped[str] = mapped_column(primary_key=True)
     pack: Mapped[str]
     told: Mapped[dict[str, Any]] = mapped_column("figures")
-
-    @property
-    def figures(self) -> Figures:
-        return Figures.from_dict(self.told)
 
 
 class FailureRow(Base):

@@ -7,11 +7,9 @@ from typing import Any
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
-from hemp_ladder.core.climb import plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Offer
-from hemp_ladder.core.join import Joined
 from hemp_ladder.core.keys import bundle_key, model_key
 from hemp_ladder.core.labels import unique_label
 from hemp_ladder.core.offers import take_offer
@@ -22,6 +20,7 @@ from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.database import tell
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, Revision, Source
 from hemp_ladder.work.meshing.shelf import is_light
+from hemp_ladder.work.plans import Models, planned
 from hemp_ladder.work.queue import defer
 
 #: A climb fans out into about this many tasks, so that every worker gets some and late ones still do.
@@ -73,10 +72,6 @@ def sources_of(session: Session, job_id: int) -> list[Received]:
         if mine:
             found.append(Received(source, mine[0], next((r for r in mine if r.state == "ready"), None)))
     return found
-
-
-#: The models of a job: (ref, name, model key) of each source.
-Models = tuple[tuple[str, str, str], ...]
 
 
 def models_of(received: list[Received], outlines: bool = False) -> Models:
@@ -215,8 +210,8 @@ def take(session: Session, job_id: int, offer: Offer, source: str, parts: Sequen
     if not models:
         raise NothingThere("No source is read yet.", "Wait until Receive is done.")
     # Findings about triangles count parts as the plan does, where a polygon adds pieces.
-    planned = plan(model_blob.load_joined(models), decisions)
-    changed = take_offer(planned.model, planned.decisions, offer, source, parts)
+    now = planned(models, decisions)
+    changed = take_offer(now.model, now.decisions, offer, source, parts)
     return decide(session, job_id, changed.model_dump(mode="json"), offer.label)
 
 
@@ -271,7 +266,7 @@ def start_climb(session: Session, job: Job) -> None:
         .values(state="cancelled")
     )
     _, decisions = decisions_of(session, job)
-    missing = missing_meshes(session, model_blob.load_joined(models), decisions)
+    missing = missing_meshes(session, models, decisions)
     if not missing:
         return
     running = session.scalars(
@@ -322,9 +317,9 @@ def rebind(session: Session, job: Job) -> None:
             row.document = bound.model_dump(mode="json")
 
 
-def missing_meshes(session: Session, model: Joined, decisions: Decisions) -> list[Chain]:
+def missing_meshes(session: Session, models: Models, decisions: Decisions) -> list[Chain]:
     """The chains of meshes that are wanted, not there, and not known to fail."""
-    wanted = {chain.key: chain for chain in plan(model, decisions).chains if chain is not None}
+    wanted = {chain.key: chain for chain in planned(models, decisions).chains if chain is not None}
     there = meshes.packs_of(session, wanted).keys() | meshes.failures_of(session, wanted).keys()
     return [chain for key, chain in wanted.items() if key not in there]
 
@@ -370,7 +365,7 @@ def resume(session: Session, job_id: int) -> None:
     models = models_of(received)
     if models:
         _, decisions = decisions_of(session, job)
-        wanted = plan(model_blob.load_joined(models), decisions).chains
+        wanted = planned(models, decisions).chains
         meshes.forget_failures(session, {chain.key for chain in wanted if chain is not None})
         start_climb(session, job)
     for item in received:

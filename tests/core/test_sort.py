@@ -1,5 +1,7 @@
 """Which rule decides, for parts, placements and single faces."""
 
+import fnmatch
+import random
 import unittest
 from fractions import Fraction
 
@@ -9,8 +11,10 @@ from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.choose.settings import ReceiveSettings
 from hemp_ladder.core.choose.take import climb_take
 from hemp_ladder.core.fit import FitSettings, climb_fit
-from hemp_ladder.core.model import Colour, Model, Node, Part
+from hemp_ladder.core.join import as_joined
+from hemp_ladder.core.model import Colour, Model, Node, Part, Tags
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted, SortSettings, climb_sort
+from hemp_ladder.core.sort.settings import OwnMaterial
 
 RED, BLUE = Colour.from_hex("#ff0000"), Colour.from_hex("#0000ff")
 
@@ -85,3 +89,123 @@ class Rules(unittest.TestCase):
         self.assertEqual(Colour.from_linear(0.5, 0, 1).hex, "#bc00ff")
         self.assertAlmostEqual(Colour.from_linear(0.0031308, 0, 0).red, 0.04045, places=5)
         self.assertAlmostEqual(Colour.from_hex("#bc00ff").linear[0], 0.5, places=2)
+
+
+class AnyTable(unittest.TestCase):
+    """Random tables over random models, held against one rule after the other for one surface after the other."""
+
+    WORDS = ("Walls", "Roof", "Quay", None)
+    COLOURS = (RED, BLUE, None)
+
+    def one_by_one(self, rules: tuple[Rule, ...], part: Part, node: Node, above: Node) -> Dress:
+        layer = node.layer or part.layer or above.layer
+        colour = node.colour or part.colour or above.colour
+
+        def decide(colour: Colour | None, style: str | None) -> tuple[str, int]:
+            for number, rule in enumerate(rules):
+                looks = {
+                    "layer": [layer], "colour": [colour and colour.hex], "part": [part.ref], "style": [style],
+                    "class": [node.tags.ifc_class], "storey": [node.tags.storey], "substance": list(node.tags.materials),
+                }  # fmt: skip
+                names = [part.name.lower(), node.name.lower()]
+                hit = (
+                    any(fnmatch.fnmatchcase(name, rule.match.lower()) for name in names)
+                    if rule.by == "name"
+                    else rule.match in looks[rule.by]
+                )
+                if hit and rule.material != "gone":
+                    return rule.material, number
+            return (f"source:{colour.hex}", BY_SOURCE) if colour else ("undecided", BY_NOTHING)
+
+        answers = [
+            decide(part.face_colours.get(face, colour), part.face_styles.get(face, part.style)) for face in range(4)
+        ]
+        kinds = list(dict.fromkeys([*([decide(colour, part.style)] if self.shows_rest(part) else []), *answers]))
+        slots = tuple((face, kinds.index(answers[face])) for face in range(4) if kinds.index(answers[face]))
+        return Dress(tuple(m for m, _ in kinds), tuple(r for _, r in kinds), slots)
+
+    def shows_rest(self, part: Part) -> bool:
+        return len({*part.face_colours, *part.face_styles}) < 4
+
+    def test_it_is_as_one_by_one(self) -> None:
+        dice = random.Random(6)
+        kinds = ("layer", "colour", "name", "part", "class", "storey", "substance", "style")
+        pick = lambda words: dice.choice(words)  # noqa: E731
+        for _ in range(60):
+            parts = [
+                part(
+                    f"Part {k}", layer=pick(self.WORDS), colour=pick(self.COLOURS), style=pick(self.WORDS),
+                    face_colours={f: pick(self.COLOURS[:2]) for f in range(4) if dice.random() < 0.3},
+                    face_styles={f: pick(self.WORDS[:3]) for f in range(4) if dice.random() < 0.3},
+                )
+                for k in range(4)
+            ]  # fmt: skip
+            above = Node("Group", -1, layer=pick(self.WORDS), colour=pick(self.COLOURS))
+            nodes = [above]
+            for k in range(12):
+                tags = Tags(
+                    "body", pick(self.WORDS), pick(self.WORDS), tuple({w for w in dice.choices(self.WORDS, k=2) if w})
+                )
+                colour = pick(self.COLOURS) if k % 2 else None
+                nodes.append(Node(f"Place {k}", 0, k % 4, pick(self.WORDS), colour, tags))
+            words = {"colour": ["#ff0000", "#0000ff"], "name": ["*1", "part*", "place 7", "*ace 1*", "p?rt 2", "*"],
+                     "part": [f"Part {k}" for k in range(4)]}  # fmt: skip
+            rules = tuple(
+                Rule(
+                    by=by,
+                    match=pick(words.get(by, self.WORDS[:3])),
+                    material=pick(("brass", "clay", "granite", "gone")),
+                )
+                for by in dice.choices(kinds, k=dice.randrange(7))
+            )  # type: ignore[arg-type]
+            found = worn(sort(model(parts, nodes), SortSettings(rules=rules)))
+            for node, dress in zip(nodes[1:], found, strict=True):
+                self.assertEqual(dress, self.one_by_one(rules, parts[node.part], node, above), rules)
+
+
+class Palettes(unittest.TestCase):
+    def test_a_rule_may_give_what_the_house_the_sources_and_the_job_have(self) -> None:
+        own = OwnMaterial(id="own:tar", name="Tar", colour="#101010")
+        subject = model([part("A", colour=RED), part("B", colour=BLUE), part("C")], [Node("", -1, k) for k in range(3)])
+        rules = tuple(
+            Rule(by="part", match=ref, material=material)
+            for ref, material in (("A", "source:#0000ff"), ("B", "own:tar"), ("C", "brass"))
+        )
+        found = sort(subject, SortSettings(rules=rules, materials=(own,)))
+        self.assertEqual([dress.materials[0] for dress in worn(found)], [rule.material for rule in rules])
+        self.assertEqual(found.palette["own:tar"].name, "Tar")
+
+    def test_a_material_that_is_no_more_leaves_a_loose_end(self) -> None:
+        subject = model([part("A")], [Node("", -1, 0)])
+        found = sort(subject, SortSettings(rules=(Rule(by="part", match="A", material="source:#123456"),)))
+        self.assertEqual(found.loose_parts(), [0])
+
+    def names(self, *parts: Part, tags: Tags = Tags()) -> list[str]:  # noqa: B008
+        nodes = [Node("", -1, k, tags=tags) for k in range(len(parts))]
+        return [material.name for material in as_joined(model(list(parts), nodes)).materials.values()]
+
+    def test_source_colours_are_called_by_what_wears_them_else_by_a_word(self) -> None:
+        self.assertEqual(self.names(part("A", colour=RED, style="oak")), ["Oak"])
+        self.assertEqual(self.names(part("A", colour=RED), tags=Tags(materials=("Larch",))), ["Larch"])
+        self.assertEqual(self.names(part("A", colour=RED, layer="Hull")), ["Hull"])
+        self.assertEqual(self.names(part("A", colour=Colour.from_hex("#cc2026"))), ["Red"])
+        self.assertEqual(self.names(part("A", colour=Colour.from_hex("#dadcdc40"))), ["Clear pale grey"])
+        # On two layers it is neither's; a layer called by a number says nothing.
+        told = self.names(part("A", colour=BLUE, layer="Hull"), part("B", colour=BLUE, layer="Deck"))
+        self.assertEqual(told, self.names(part("A", colour=BLUE, layer="0")))
+
+    def test_names_stay_apart_and_do_not_depend_on_the_order(self) -> None:
+        near = Colour.from_hex("#fe0000")
+        parts = [
+            part("A", colour=RED, layer="Hull"),
+            part("B", colour=BLUE, layer="Hull"),
+            part("C", colour=near, layer="Hull"),
+        ]
+        told = self.names(*parts)
+        self.assertEqual(len(set(told)), 3)
+        self.assertTrue(all(name.startswith("Hull, ") for name in told))
+        self.assertEqual(sorted(self.names(*parts[::-1])), sorted(told))
+
+
+if __name__ == "__main__":
+    unittest.main()

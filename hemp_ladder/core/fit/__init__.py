@@ -7,7 +7,7 @@ from fractions import Fraction
 import numpy as np
 
 from hemp_ladder.core.fit.settings import Axis, FitSettings, SourceFit
-from hemp_ladder.core.join import Joined, as_joined
+from hemp_ladder.core.join import Joined, Piece, as_joined
 from hemp_ladder.core.model import Matrix, Model
 from hemp_ladder.core.units import UNITS
 
@@ -72,11 +72,16 @@ class Fitted:
         boxes = [
             moved_box(piece.model.box, source.matrix)
             for piece, source in zip(self.model.pieces, self.sources, strict=True)
-            if piece.model.placements
+            if self._stands(piece)
         ]
         if not boxes:
             return np.zeros((2, 3))
         return np.array([np.min(boxes, axis=0)[0], np.max(boxes, axis=0)[1]])
+
+    def _stands(self, piece: Piece) -> bool:
+        """Whether anything of a source has a surface."""
+        nodes = self.model.columns.node
+        return bool(np.searchsorted(nodes, piece.nodes.start) < np.searchsorted(nodes, piece.nodes.stop))
 
 
 def moved_box(box: Matrix, matrix: Matrix) -> Matrix:

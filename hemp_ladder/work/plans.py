@@ -1,0 +1,24 @@
+"""The plan of a job's models under decisions, worked out once a decision, however many ask for it."""
+
+from hemp_ladder.core.climb import Plan, plan
+from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.store import model_blob
+from hemp_ladder.store.recent import recent
+
+#: The models of a job: (ref, name, model key) of each source.
+Models = tuple[tuple[str, str, str], ...]
+
+
+def planned(models: Models, decisions: Decisions) -> Plan:
+    """The last few stay in memory. Raises SettingsError for decisions that make no sense of the models."""
+    return _planned(models, decisions.model_dump_json(exclude={"ship"}))
+
+
+def forget(models: Models, decisions: Decisions) -> None:
+    """Have it worked out again when it is next asked for: for measuring."""
+    _planned.forget(models, decisions.model_dump_json(exclude={"ship"}))  # type: ignore[attr-defined]
+
+
+@recent(16, model_blob.has_outline)
+def _planned(models: Models, decisions: str) -> Plan:
+    return plan(model_blob.load_joined(models), Decisions.model_validate_json(decisions))
