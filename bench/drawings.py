@@ -56,11 +56,11 @@ def _icons() -> float:
 
 def _layer() -> Iterator[tuple[str, float]]:
     """A thousand circles and slots of one layer, whose height, and then wall, is changed."""
+    from hemp_ladder.core.chain.steps import Chain
     from hemp_ladder.core.drawn.curves import circle, polyline
     from hemp_ladder.core.drawn.shape import Shape, write_drawn
     from hemp_ladder.core.drawn.solid import Solid
     from hemp_ladder.core.drawn.step import Solidify
-    from hemp_ladder.core.steps import Chain
     from hemp_ladder.work.children import Crew
     from hemp_ladder.work.meshing.shelf import Maker
 

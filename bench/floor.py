@@ -12,7 +12,7 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_DocumentTool
 
-from hemp_ladder.core.kernel import hush
+from hemp_ladder.core.kernel.shapes import hush
 
 
 def main(path: str, chord: float, angle: float) -> None:

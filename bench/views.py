@@ -15,11 +15,11 @@ from typing import Any
 
 import numpy as np
 
-from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.findings import Offer, finding
 from hemp_ladder.core.keys import content_key
-from hemp_ladder.core.model import Colour, Model, Node, Part, Tags
-from hemp_ladder.core.references import name_parts
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.model import Colour, Model, Node, Part, Tags
+from hemp_ladder.core.model.references import name_parts
 from tests.support import throwaway_cluster
 
 PARTS, PLACES, GROUPS = 5_000, 100_000, 2_000
@@ -90,7 +90,7 @@ def main() -> None:
 def _measure() -> None:
     from hemp_ladder.api import overview, result
     from hemp_ladder.core.decisions import Decisions
-    from hemp_ladder.core.figures import Figures
+    from hemp_ladder.core.mesh.figures import Figures
     from hemp_ladder.store import blobs, model_blob
     from hemp_ladder.store.database import migrate, session
     from hemp_ladder.store.tables import FindingRow, Job, MeshRow

@@ -19,7 +19,7 @@ from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 from OCP.XSControl import XSControl_WorkSession
 
-from hemp_ladder.core.kernel import faces_of, hush
+from hemp_ladder.core.kernel.shapes import faces_of, hush
 
 _SURFACE = XCAFDoc_ColorType.XCAFDoc_ColorSurf
 

@@ -26,7 +26,7 @@ from OCP.gp import gp_Ax1, gp_Ax2, gp_Circ, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
 
-from hemp_ladder.core.kernel import EDGE, explore
+from hemp_ladder.core.kernel.shapes import EDGE, explore
 
 Point = tuple[float, float, float]
 Profile = Sequence[tuple[float, float]]

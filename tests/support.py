@@ -58,8 +58,8 @@ class FollowedHere:
         self.kept: dict[str, Any] = {}
 
     def meshes(self, chains: Sequence[Any]) -> Any:
+        from hemp_ladder.core.chain.making import Order, make
         from hemp_ladder.core.climb import Made
-        from hemp_ladder.core.making import Order, make
 
         missing = [chain for chain in chains if chain.key not in self.kept]
         for made in make([Order(chain, [self.bodies[key] for key in chain.bodies]) for chain in missing]):

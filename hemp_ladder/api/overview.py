@@ -21,16 +21,16 @@ from hemp_ladder.api.views import (
     Receipt,
     SourceView,
 )  # fmt: skip
+from hemp_ladder.core.choose.outlines.resolve import Role
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.drawn.resolve import Role
 from hemp_ladder.core.errors import LadderError
 from hemp_ladder.core.facet import PURPOSES, Absolute
 from hemp_ladder.core.findings import Finding
-from hemp_ladder.core.join import Joined, Piece
 from hemp_ladder.core.keys import joined_key
-from hemp_ladder.core.material import Material
+from hemp_ladder.core.model.join import Joined, Piece
+from hemp_ladder.core.model.material import Material
+from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.offers import is_settled
-from hemp_ladder.core.references import bind
 from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.sort.library import LIBRARY
 from hemp_ladder.store import meshes, model_blob

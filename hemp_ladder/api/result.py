@@ -13,10 +13,10 @@ from hemp_ladder.api.views import DrawnView, DressView, FittedView, PartResult, 
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet.review import review_meshes
-from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.fit import moved_box
 from hemp_ladder.core.keys import joined_key
-from hemp_ladder.core.material import UNDECIDED
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.model.material import UNDECIDED
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.meshes import Stored
 from hemp_ladder.store.tables import DecisionsRow

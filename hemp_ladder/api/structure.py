@@ -15,10 +15,10 @@ from hemp_ladder.api.views import (
     StructureView,
     TagsView,
 )  # fmt: skip
-from hemp_ladder.core.bodies import Exact
-from hemp_ladder.core.join import Joined
 from hemp_ladder.core.keys import joined_key
-from hemp_ladder.core.model import DETAILS_BLOCK, Part
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.join import Joined
+from hemp_ladder.core.model.model import DETAILS_BLOCK, Part
 from hemp_ladder.store import model_blob
 from hemp_ladder.work.actions import NothingThere
 from hemp_ladder.work.plans import Models

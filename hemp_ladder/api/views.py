@@ -5,9 +5,9 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from hemp_ladder.core.choose.outlines.resolve import Role
 from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.drawn.resolve import Role
 from hemp_ladder.core.fit.settings import Axis
 from hemp_ladder.core.ship.format import Group
 

@@ -23,8 +23,8 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.fit import climb_fit
-from hemp_ladder.core.join import Joined, join
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.join import Joined, join
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.operations import OPERATIONS
 from hemp_ladder.core.receive.readers import reader_for
 from hemp_ladder.core.receive.review import review

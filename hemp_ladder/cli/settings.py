@@ -6,11 +6,11 @@ from typing import Any, get_args
 
 import numpy as np
 
+from hemp_ladder.core.chain.steps import Operation
 from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.operations import OPERATIONS
-from hemp_ladder.core.steps import Operation
 from hemp_ladder.core.units import parse_angle, parse_length, unit
 
 

@@ -5,9 +5,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.join import Given
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.join import Given
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.bundle import beside
 from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.work.children import Crew

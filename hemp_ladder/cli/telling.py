@@ -5,8 +5,8 @@ from typing import Any
 import numpy as np
 
 from hemp_ladder.core.choose.tally import tally_all
-from hemp_ladder.core.join import Given
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.join import Given
+from hemp_ladder.core.model.model import Model
 
 
 def describe(model: Model) -> dict[str, Any]:

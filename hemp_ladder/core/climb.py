@@ -11,19 +11,19 @@ from typing import Protocol
 
 import numpy as np
 
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.choose.take import Taken, climb_take
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet import climb_facet
-from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.fit import Fitted, climb_fit
-from hemp_ladder.core.join import Joined
 from hemp_ladder.core.mend import climb_mend, flipped_parts
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.model import Matrix, Model
-from hemp_ladder.core.references import bind
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import placed_box
+from hemp_ladder.core.model.join import Joined
+from hemp_ladder.core.model.model import Matrix, Model
+from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.sort import Sorted, climb_sort
-from hemp_ladder.core.steps import Chain
-from hemp_ladder.core.triangles import placed_box
 
 
 @dataclass(frozen=True)

@@ -6,14 +6,14 @@ from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.choose.outlines.resolve import Role, shape_drawn
 from hemp_ladder.core.choose.settings import Choice
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.drawn.resolve import Role, shape_drawn
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet import Absolute, FacetOverride, Relative
 from hemp_ladder.core.findings import Finding, Offer
 from hemp_ladder.core.fit import SourceFit, climb_fit, moved_box
-from hemp_ladder.core.join import Joined
+from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.receive.review import FAR_METRES
 from hemp_ladder.core.sort.settings import Rule
 

@@ -6,12 +6,12 @@ To add an operation: its file in its rung, and its line in that rung's `operatio
 from collections.abc import Mapping
 from typing import Any
 
+from hemp_ladder.core.chain.came import AsItCame
+from hemp_ladder.core.chain.steps import Chain, First, Operation
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.mend.operations import OPERATIONS as MEND
-from hemp_ladder.core.meshed import AsItCame
-from hemp_ladder.core.steps import Chain, First, Operation
 
 FIRSTS: dict[str, type[First]] = {step.model_fields["does"].default: step for step in (Facet, Solidify, AsItCame)}
 _ALL: tuple[type[Operation], ...] = (Cut, *MEND)

@@ -9,9 +9,9 @@ from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from hemp_ladder.core.figures import Figures
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import Chain
+from hemp_ladder.core.chain.steps import Chain
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.store import blobs, packs
 from hemp_ladder.store.database import among
 from hemp_ladder.store.tables import FailureRow, MeshRow

@@ -9,12 +9,12 @@ from typing import Any
 
 import numpy as np
 
-from hemp_ladder.core.bodies import body_from_dict
 from hemp_ladder.core.drawn.preview import Preview, read_preview
 from hemp_ladder.core.findings import Finding
-from hemp_ladder.core.join import Given, Joined, join
-from hemp_ladder.core.model import Colour, MapPlace, Model, Node, Part, Tags
-from hemp_ladder.core.references import name_parts
+from hemp_ladder.core.model.bodies import body_from_dict
+from hemp_ladder.core.model.join import Given, Joined, join
+from hemp_ladder.core.model.model import Colour, MapPlace, Model, Node, Part, Tags
+from hemp_ladder.core.model.references import name_parts
 from hemp_ladder.store import blobs
 from hemp_ladder.store.recent import recent
 

@@ -15,8 +15,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.figures import Figures
-from hemp_ladder.core.mesh import Mesh, Runs, around
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.mesh.mesh import Mesh, Runs, around
 from hemp_ladder.core.ship.glb import GlbWriter
 
 _KINDS = {5126: "<f4", 5125: "<u4", 5123: "<u2"}

@@ -7,15 +7,15 @@ from typing import Any
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Offer
 from hemp_ladder.core.keys import bundle_key, model_key
-from hemp_ladder.core.labels import unique_label
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.offers import take_offer
-from hemp_ladder.core.references import bind
 from hemp_ladder.core.sort.palette import unknown_materials
-from hemp_ladder.core.steps import Chain
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.database import tell
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, Revision, Source

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from hemp_ladder.core import kernel  # noqa: F401  (imported here so that the fork server has it)
-from hemp_ladder.core.making import Order, make
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.chain.making import Order, make
+from hemp_ladder.core.kernel import shapes as kernel  # noqa: F401  (imported here so that the fork server has it)
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.readers import need_reader
 
 Report = Callable[..., None]

@@ -7,16 +7,16 @@ from dataclasses import replace
 import numpy as np
 
 from demo import shapes
+from hemp_ladder.core.chain.making import Order, make
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.facet.tessellate import tessellate
-from hemp_ladder.core.figures import Figures
-from hemp_ladder.core.kernel import write_shape
-from hemp_ladder.core.making import Order, make
+from hemp_ladder.core.kernel.shapes import write_shape
 from hemp_ladder.core.mend.weld import Weld
-from hemp_ladder.core.mesh import Mesh, Runs
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.mesh.mesh import Mesh, Runs
 from hemp_ladder.core.operations import chain_from_dict
-from hemp_ladder.core.steps import Chain
 from hemp_ladder.store import packs
 
 DICE = np.random.default_rng(5)

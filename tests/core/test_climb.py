@@ -9,13 +9,13 @@ from typing import Any
 import numpy as np
 from pydantic import ValidationError
 
-from hemp_ladder.core.bodies import Exact
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Made, climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.model import Model, Node, Part
-from hemp_ladder.core.steps import Chain
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.model import Model, Node, Part
 
 
 def model() -> Model:

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from demo import shapes
 from hemp_ladder.core.choose.prism import cut_mesh
 from hemp_ladder.core.facet.tessellate import tessellate
-from hemp_ladder.core.kernel import faces_of, write_shape
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.kernel.shapes import faces_of, write_shape
+from hemp_ladder.core.mesh.mesh import Mesh
 
 SQUARE = ((0.0, 0.0), (50.0, 0.0), (50.0, 50.0), (0.0, 50.0))
 

@@ -11,11 +11,11 @@ from OCP.GProp import GProp_GProps
 
 from demo import shapes
 from hemp_ladder.core.facet.tessellate import tessellate
-from hemp_ladder.core.kernel import read_shape, write_shape
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.kernel.shapes import read_shape, write_shape
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import cross, facing_as_wound
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step.read import read_step
-from hemp_ladder.core.triangles import cross, facing_as_wound
 from tests.support import DAVIT, DEMO, PUBLIC, FolderCase, read_kept, write_step
 
 R, r, H = 20.0, 5.0, 30.0
@@ -151,7 +151,7 @@ class FlatFaces(unittest.TestCase):
 
     def test_an_open_shell_is_not_called_watertight(self) -> None:
         faces = shapes.box(1, 1, 1)
-        from hemp_ladder.core.kernel import faces_of
+        from hemp_ladder.core.kernel.shapes import faces_of
 
         mesh = tessellate(write_shape(faces_of(faces)[0]), 0.1, 0.5)
         self.assertEqual((len(mesh.triangles), mesh.open_edges, mesh.watertight), (2, 4, False))

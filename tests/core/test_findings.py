@@ -6,14 +6,14 @@ from fractions import Fraction
 
 import numpy as np
 
-from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.climb import plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.findings import KINDS, Finding, Offer, finding
 from hemp_ladder.core.fit import climb_fit
-from hemp_ladder.core.join import Given, Joined, join
-from hemp_ladder.core.model import Colour, Model, Node, Part, Tags
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.join import Given, Joined, join
+from hemp_ladder.core.model.model import Colour, Model, Node, Part, Tags
 from hemp_ladder.core.offers import is_settled, take_offer
 from hemp_ladder.core.receive.review import review
 from tests.support import DEMO, HOUSE, PUBLIC, REAL_HOUSE, read_kept

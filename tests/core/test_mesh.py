@@ -8,10 +8,10 @@ import numpy as np
 
 from demo import shapes
 from hemp_ladder.core.facet.tessellate import tessellate
-from hemp_ladder.core.kernel import write_shape
-from hemp_ladder.core.measure import measure
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.triangles import count_open_edges, cross, placed_box, weld_indices
+from hemp_ladder.core.kernel.shapes import write_shape
+from hemp_ladder.core.mesh.measure import measure
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import count_open_edges, cross, placed_box, weld_indices
 
 DICE = np.random.default_rng(8)
 

@@ -9,10 +9,10 @@ import numpy as np
 from demo import shapes
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet.tessellate import tessellate
-from hemp_ladder.core.kernel import write_shape
+from hemp_ladder.core.kernel.shapes import write_shape
 from hemp_ladder.core.mend.normals import Normals, shade
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.triangles import cross
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import cross
 
 FLAT = Normals(kind="flat")
 

@@ -5,14 +5,14 @@ from fractions import Fraction
 
 import numpy as np
 
-from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.choose.settings import Choice
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.join import Given, join
 from hemp_ladder.core.keys import content_key
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.model import Model, Node, Part
-from hemp_ladder.core.references import bind, name_parts
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.join import Given, join
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Model, Node, Part
+from hemp_ladder.core.model.references import bind, name_parts
 from hemp_ladder.core.refs import refs_in, without_refs
 
 

@@ -16,8 +16,8 @@ from demo import shapes
 from hemp_ladder.core.facet.patch import Patch, edge_codes
 from hemp_ladder.core.facet.ruler import bulge
 from hemp_ladder.core.facet.tessellate import tessellate
-from hemp_ladder.core.kernel import faces_of, write_shape
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.kernel.shapes import faces_of, write_shape
+from hemp_ladder.core.mesh.mesh import Mesh
 
 CHORD = 0.1
 

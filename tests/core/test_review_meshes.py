@@ -3,19 +3,19 @@
 import unittest
 from typing import Any
 
-from hemp_ladder.core.bodies import NOWHERE, Drawn
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.facet.review import DENSE_TRIANGLES, review_meshes
 from hemp_ladder.core.facet.step import Facet
-from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.findings import Finding, Offer
 from hemp_ladder.core.fit import FitSettings, climb_fit
-from hemp_ladder.core.join import Given, Joined, join
-from hemp_ladder.core.model import Cut
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.model.bodies import NOWHERE, Drawn
+from hemp_ladder.core.model.join import Given, Joined, join
+from hemp_ladder.core.model.model import Cut
 from hemp_ladder.core.offers import is_settled, take_offer
-from hemp_ladder.core.steps import Chain
 from tests.core.test_findings import model, part
 
 

@@ -11,9 +11,9 @@ import trimesh
 from hemp_ladder.core.climb import Result, climb
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet.review import review_meshes
-from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.findings import Finding
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step.read import read_step
 from hemp_ladder.core.ship.deliver import climb_ship

@@ -8,13 +8,13 @@ import numpy as np
 import trimesh
 
 from demo import shapes
-from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.climb import Made, Result, climb
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.join import Given, Joined, join
-from hemp_ladder.core.kernel import write_shape
-from hemp_ladder.core.model import Model, Node, Part
+from hemp_ladder.core.kernel.shapes import write_shape
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.join import Given, Joined, join
+from hemp_ladder.core.model.model import Model, Node, Part
 from hemp_ladder.core.ship import glb, scene
 from hemp_ladder.core.ship.deliver import climb_ship
 from hemp_ladder.core.ship.format import Facets

@@ -7,12 +7,12 @@ from fractions import Fraction
 
 import numpy as np
 
-from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.choose.settings import ReceiveSettings
 from hemp_ladder.core.choose.take import climb_take
 from hemp_ladder.core.fit import FitSettings, climb_fit
-from hemp_ladder.core.join import as_joined
-from hemp_ladder.core.model import Colour, Model, Node, Part, Tags
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.join import as_joined
+from hemp_ladder.core.model.model import Colour, Model, Node, Part, Tags
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted, SortSettings, climb_sort
 from hemp_ladder.core.sort.settings import OwnMaterial
 

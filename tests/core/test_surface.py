@@ -29,7 +29,7 @@ from OCP.TopoDS import TopoDS
 
 from demo import shapes
 from hemp_ladder.core.facet.surface import TrueSurface
-from hemp_ladder.core.kernel import faces_of
+from hemp_ladder.core.kernel.shapes import faces_of
 
 FRAME = gp_Ax3(gp_Pnt(3, -7, 11), gp_Dir(1, 2, 3), gp_Dir(3, 0, -1))
 AXIS = gp_Ax1(gp_Pnt(1, 2, 3), gp_Dir(0.2, 0.3, 1))

@@ -7,14 +7,14 @@ from fractions import Fraction
 import numpy as np
 from pydantic import ValidationError
 
-from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.choose.settings import ReceiveSettings
 from hemp_ladder.core.choose.take import Taken, climb_take, plan_corners
 from hemp_ladder.core.choose.tally import tally
 from hemp_ladder.core.facet import FacetSettings, climb_facet
 from hemp_ladder.core.fit import FitSettings, climb_fit
-from hemp_ladder.core.join import Given, Joined, join
-from hemp_ladder.core.model import Model, Node, Part, Tags
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.join import Given, Joined, join
+from hemp_ladder.core.model.model import Model, Node, Part, Tags
 from hemp_ladder.core.operations import chain_from_dict
 
 LOFT, GROUND = Tags("body", "IfcWall", "Loft"), Tags("body", "IfcSlab", "Ground", ("Oak",))

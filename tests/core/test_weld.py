@@ -8,9 +8,9 @@ import numpy as np
 from demo import shapes
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet.tessellate import tessellate
-from hemp_ladder.core.kernel import write_shape
+from hemp_ladder.core.kernel.shapes import write_shape
 from hemp_ladder.core.mend.weld import Weld, nearest_kept, weld
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.mesh.mesh import Mesh
 
 DICE = np.random.default_rng(3)
 

@@ -5,9 +5,9 @@ from fractions import Fraction
 
 import numpy as np
 
-from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.findings import finding
-from hemp_ladder.core.model import Colour, Model, Node, Part
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.model import Colour, Model, Node, Part
 from hemp_ladder.store import model_blob
 
 

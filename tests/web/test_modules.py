@@ -10,8 +10,8 @@ from typing import Any
 
 import numpy as np
 
-from hemp_ladder.core.drawn.settings import Shaping
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.choose.outlines.settings import Shaping
+from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.units import parse_length, say_imperial, say_metric
 from hemp_ladder.store import packs
 from house.places import WEB

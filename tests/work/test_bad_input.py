@@ -7,7 +7,7 @@ import time
 import unittest
 from pathlib import Path
 
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.step.points import absurd_points
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.receiving.reading import Ears, SourceRefused, receive_files

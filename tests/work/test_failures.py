@@ -5,10 +5,10 @@ from typing import Any
 
 import psycopg
 
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.facet.step import Facet
-from hemp_ladder.core.kernel import write_shape
+from hemp_ladder.core.kernel.shapes import write_shape
 from hemp_ladder.core.mend.weld import Weld
-from hemp_ladder.core.steps import Chain
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.meshing.shelf import Maker, MemoryShelf
 from tests.support import AS1, ROOT, FolderCase, HouseCase

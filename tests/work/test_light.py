@@ -7,13 +7,13 @@ import ezdxf
 from sqlalchemy import column, func, select
 from sqlalchemy.dialects import postgresql
 
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.drawn.curves import circle
 from hemp_ladder.core.drawn.shape import Shape, write_drawn
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.facet.step import Facet
-from hemp_ladder.core.steps import Chain
 from hemp_ladder.store.database import among
 from hemp_ladder.work.actions import _batches
 from hemp_ladder.work.meshing import standing

@@ -4,8 +4,8 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import Operation
+from hemp_ladder.core.chain.steps import Operation
+from hemp_ladder.core.mesh.mesh import Mesh
 
 
 class Cut(Operation):

@@ -7,8 +7,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.triangles import cross
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import cross
 
 Array = NDArray[np.float64]
 

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from hemp_ladder.core.drawn.settings import DrawnSettings
+from hemp_ladder.core.choose.outlines.settings import DrawnSettings
 from hemp_ladder.core.refs import SourceRef
 from hemp_ladder.core.settings import Settings
 

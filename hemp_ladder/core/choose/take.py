@@ -9,13 +9,13 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.bodies import Drawn
+from hemp_ladder.core.choose.outlines.resolve import Shaped, shape_drawn
 from hemp_ladder.core.choose.settings import Choice, ReceiveSettings, Region
-from hemp_ladder.core.drawn.resolve import Shaped, shape_drawn
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.fit import Fitted
-from hemp_ladder.core.join import Joined
-from hemp_ladder.core.model import Cut
+from hemp_ladder.core.model.bodies import Drawn
+from hemp_ladder.core.model.join import Joined
+from hemp_ladder.core.model.model import Cut
 
 #: Corners of a box below and those above them, numbered as `_corners` does.
 _FLOOR, _ROOF = [0, 2, 6, 4], [1, 3, 7, 5]

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.choose.settings import TakeBy
-from hemp_ladder.core.join import Joined, as_joined
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.join import Joined, as_joined
+from hemp_ladder.core.model.model import Model
 
 #: More of one kind than this is no list to choose from by eye.
 _MOST = 400

@@ -1,1 +1,1 @@
-"""What is drawn in the plane, and how it becomes solid."""
+"""The drawn body: shapes in the plane as they were drawn, and the step that makes prisms, sheets and ribbons of them."""

@@ -1,25 +1,29 @@
 """From a drawn shape to triangles: a prism over its area, a flat sheet, or a line stood up."""
 
+from __future__ import annotations
+
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.chain.steps import Job
 from hemp_ladder.core.drawn.area import Sheet, solid_area
 from hemp_ladder.core.drawn.caps import capped
 from hemp_ladder.core.drawn.curves import Points
 from hemp_ladder.core.drawn.flatten import Fineness, flatten_measured
 from hemp_ladder.core.drawn.shape import Shape, read_drawn
 from hemp_ladder.core.drawn.solid import Solid
-from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.drawn.thin import thickened, thin_places
-from hemp_ladder.core.figures import Figures, Thin
 from hemp_ladder.core.memory import without_collector
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import Job
+from hemp_ladder.core.mesh.figures import Figures, Thin
+from hemp_ladder.core.mesh.mesh import Mesh
+
+if TYPE_CHECKING:
+    from hemp_ladder.core.drawn.step import Solidify
 
 Complex = NDArray[np.complex128]
 #: Common practice: a corner sharper than this is meant as one, however coarse the curves are.
@@ -139,7 +143,7 @@ class _Sides(NamedTuple):
     last: Complex
     after: NDArray[np.int64]
 
-    def only(self, kept: NDArray[np.bool_]) -> "_Sides":
+    def only(self, kept: NDArray[np.bool_]) -> _Sides:
         return _Sides(self.begin[kept], self.end[kept], self.first[kept], self.last[kept], self.after[kept])
 
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from hemp_ladder.core.drawn.settings import Side
+Side = Literal["outward", "inward", "both"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,9 +5,9 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
+from hemp_ladder.core.chain.steps import First, Job
 from hemp_ladder.core.drawn.solid import Solid
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import First, Job
+from hemp_ladder.core.mesh.mesh import Mesh
 
 
 class Solidify(First):

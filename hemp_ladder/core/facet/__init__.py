@@ -4,13 +4,13 @@ from collections.abc import Collection, Mapping
 
 import numpy as np
 
-from hemp_ladder.core.bodies import Wish
+from hemp_ladder.core.chain.steps import Chain, First
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.facet.settings import PURPOSES, Absolute, FacetOverride, FacetSettings, Relative
 from hemp_ladder.core.fit import Fitted
-from hemp_ladder.core.model import Part
-from hemp_ladder.core.steps import Chain, First
+from hemp_ladder.core.model.bodies import Wish
+from hemp_ladder.core.model.model import Part
 
 __all__ = [
     "PURPOSES",

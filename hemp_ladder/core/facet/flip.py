@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.facet.patch import Integers, Patch, edge_codes
 from hemp_ladder.core.facet.ruler import Ruler
-from hemp_ladder.core.triangles import cross
+from hemp_ladder.core.mesh.triangles import cross
 
 _GAIN = 0.67
 #: Splits leave vertices in a row; a triangle of three of them is nothing in the parameters, and what it is

@@ -14,7 +14,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Face
 
 from hemp_ladder.core.facet.patch import Patch
-from hemp_ladder.core.kernel import ShapeMap, matrix_of
+from hemp_ladder.core.kernel.shapes import ShapeMap, matrix_of
 
 _BLOCK = b"\nTriangulations "
 

@@ -9,7 +9,7 @@ from hemp_ladder.core.facet.flip import flip_edges
 from hemp_ladder.core.facet.patch import Floats, Integers, Patch, decoded, edge_codes
 from hemp_ladder.core.facet.ruler import Ruler
 from hemp_ladder.core.facet.surface import TrueSurface
-from hemp_ladder.core.triangles import weld_indices, weld_tolerance
+from hemp_ladder.core.mesh.triangles import weld_indices, weld_tolerance
 
 #: A split halves an edge, which quarters its distance.
 _PASSES = 24

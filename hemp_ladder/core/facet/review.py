@@ -2,11 +2,11 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.drawn.step import Solidify
-from hemp_ladder.core.figures import Figures
 from hemp_ladder.core.findings import Finding, Offer, finding, names
 from hemp_ladder.core.fit import Fitted
-from hemp_ladder.core.steps import Chain
+from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.units import say_metric
 
 #: Common practice: scenes of 50,000 triangles trouble nobody, one to two million slow a workstation.

@@ -40,10 +40,10 @@ from OCP.TopoDS import TopoDS_Shape
 from hemp_ladder.core.facet.harvest import patch_of
 from hemp_ladder.core.facet.refine import refine
 from hemp_ladder.core.facet.surface import TrueSurface
-from hemp_ladder.core.figures import Figures
-from hemp_ladder.core.kernel import FACE, ShapeMap, faces_of, open_edges, read_shape
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.triangles import facing_as_wound, weld_indices, weld_tolerance
+from hemp_ladder.core.kernel.shapes import FACE, ShapeMap, faces_of, open_edges, read_shape
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import facing_as_wound, weld_indices, weld_tolerance
 
 _WATSON = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
 _DELABELLA = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella

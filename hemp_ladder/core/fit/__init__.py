@@ -7,8 +7,8 @@ from fractions import Fraction
 import numpy as np
 
 from hemp_ladder.core.fit.settings import Axis, FitSettings, SourceFit
-from hemp_ladder.core.join import Joined, Piece, as_joined
-from hemp_ladder.core.model import Matrix, Model
+from hemp_ladder.core.model.join import Joined, Piece, as_joined
+from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.units import UNITS
 
 __all__ = [

@@ -2,11 +2,11 @@
 
 from collections.abc import Sequence
 
+from hemp_ladder.core.chain.steps import Chain, Operation
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.mend.operations import OPERATIONS
 from hemp_ladder.core.mend.settings import MendOverride, MendSettings
-from hemp_ladder.core.model import Model
-from hemp_ladder.core.steps import Chain, Operation
+from hemp_ladder.core.model.model import Model
 
 __all__ = ["OPERATIONS", "MendOverride", "MendSettings", "climb_mend", "flipped_parts"]
 

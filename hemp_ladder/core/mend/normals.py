@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from hemp_ladder.core.chain.steps import Operation, Option
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mend.weld import row_codes
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import Operation, Option
-from hemp_ladder.core.triangles import cross, facing_as_wound, numbered
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import cross, facing_as_wound, numbered
 from hemp_ladder.core.units import parse_angle
 
 

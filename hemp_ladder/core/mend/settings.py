@@ -4,10 +4,10 @@ from typing import TYPE_CHECKING
 
 from pydantic import Field, field_validator
 
+from hemp_ladder.core.chain.steps import Operation, each_once, one_of
 from hemp_ladder.core.mend.operations import OPERATIONS
 from hemp_ladder.core.refs import PartRef
 from hemp_ladder.core.settings import Settings
-from hemp_ladder.core.steps import Operation, each_once, one_of
 
 if TYPE_CHECKING:
     AnyOperation = Operation

@@ -7,10 +7,10 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
+from hemp_ladder.core.chain.steps import Operation, Option
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.mesh import Mesh, Runs
-from hemp_ladder.core.steps import Operation, Option
-from hemp_ladder.core.triangles import folded, numbered
+from hemp_ladder.core.mesh.mesh import Mesh, Runs
+from hemp_ladder.core.mesh.triangles import folded, numbered
 from hemp_ladder.core.units import Metres, parse_length
 
 #: Normals are the same when no component differs by this.

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
 
 
 def whole_box(model: Model) -> NDArray[np.float64]:

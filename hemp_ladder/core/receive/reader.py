@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.report import Report
 
 #: Of a file's beginning, enough to hold the longest header.

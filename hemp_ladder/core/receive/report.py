@@ -1,12 +1,9 @@
 """What a reader says on its way, and what it hands over before it is done."""
 
-from collections.abc import Callable
 from typing import Protocol
 
-from hemp_ladder.core.model import Model
-
-#: Takes a part's key and its body as bytes.
-ShapeSink = Callable[[str, bytes], None]
+from hemp_ladder.core.model.bodies import BodySink
+from hemp_ladder.core.model.model import Model
 
 
 class Report(Protocol):
@@ -39,7 +36,7 @@ class Report(Protocol):
         """Which entity is handed to native code next, should that be the last that is heard."""
 
 
-def shape_sink(report: Report) -> ShapeSink:
+def shape_sink(report: Report) -> BodySink:
     """Where bodies go, for those who give nothing else."""
     return lambda key, data: report.blob("shapes", key, data)
 

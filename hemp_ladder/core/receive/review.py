@@ -9,11 +9,11 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from hemp_ladder.core.bodies import Exact
 from hemp_ladder.core.choose.take import later_copies
 from hemp_ladder.core.findings import Finding, Offer, finding, names, plural
-from hemp_ladder.core.join import as_joined
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.join import as_joined
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.core.units import UNITS, say_metric
 

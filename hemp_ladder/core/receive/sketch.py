@@ -8,15 +8,14 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.bodies import Drawn
 from hemp_ladder.core.drawn.curves import Points, Subpath, bounds, polyline
 from hemp_ladder.core.drawn.flatten import Fineness, flatten, tight_bounds
 from hemp_ladder.core.drawn.preview import write_preview
 from hemp_ladder.core.drawn.shape import Shape, shift, write_drawn
 from hemp_ladder.core.keys import content_key
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.model import Colour, Part
-from hemp_ladder.core.receive.report import ShapeSink
+from hemp_ladder.core.model.bodies import BodySink, Drawn
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Colour, Part
 
 #: For a plan, and for which shape lies inside which, a chord error of this share of the shape will do.
 _ROUGH_CHORD = 2e-3
@@ -32,7 +31,7 @@ _MOST_LOOKED_AT = 200_000
 class Sketch:
     """Drawn parts with where each lies on its sheet, and the rings that say what lies inside what."""
 
-    sink: ShapeSink
+    sink: BodySink
     parts: list[Part] = field(default_factory=list)
     crossing: list[int] = field(default_factory=list)
     refs: set[str] = field(default_factory=set)

@@ -5,8 +5,8 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.climb import Result
 from hemp_ladder.core.fit import FittedSource, turn_from_z
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.model import Matrix, Node
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.model import Matrix, Node
 from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort import Dress

@@ -5,9 +5,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.mesh.triangles import cross
 from hemp_ladder.core.ship.format import Facets, Format
 from hemp_ladder.core.ship.scene import Scene
-from hemp_ladder.core.triangles import cross
 
 Array = NDArray[np.float64]
 #: So many triangles of a file are looked at where its reader gives them in an order of its own.

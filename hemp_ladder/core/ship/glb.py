@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.material import Material
-from hemp_ladder.core.mesh import unit_normals
+from hemp_ladder.core.mesh.mesh import unit_normals
+from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.ship.format import Format, Found, Verdict, Written
 from hemp_ladder.core.ship.names import label
 from hemp_ladder.core.ship.scene import Attributes, Scene, Surface

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.material import Material
+from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.ship.format import Format, Found, Written
 from hemp_ladder.core.ship.names import file_stem, label
 from hemp_ladder.core.ship.scene import Scene

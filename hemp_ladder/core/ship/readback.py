@@ -9,8 +9,8 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 
+from hemp_ladder.core.mesh.triangles import count_open_edges, cross, placed_box
 from hemp_ladder.core.ship.format import Facets, Found
-from hemp_ladder.core.triangles import count_open_edges, cross, placed_box
 
 #: A triangle this much smaller than the mesh's mean has no direction worth asking.
 _SLIVER = 1e-6

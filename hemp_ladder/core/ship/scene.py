@@ -7,8 +7,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.material import Material
-from hemp_ladder.core.model import Matrix
+from hemp_ladder.core.model.material import Material
+from hemp_ladder.core.model.model import Matrix
 
 #: What hangs on vertices, by name, as in `Mesh.attributes`.
 Attributes = Mapping[str, NDArray[np.float32]]

@@ -6,9 +6,9 @@ from pathlib import Path
 
 import numpy as np
 
+from hemp_ladder.core.mesh.triangles import cross
 from hemp_ladder.core.ship.format import Format, Found, Written
 from hemp_ladder.core.ship.scene import Scene
-from hemp_ladder.core.triangles import cross
 
 #: Normal, three corners, two bytes of attribute.
 ROW = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])

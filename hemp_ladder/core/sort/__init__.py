@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.choose.take import Taken
-from hemp_ladder.core.material import UNDECIDED, Palette, source_id
-from hemp_ladder.core.model import Colour, Part
+from hemp_ladder.core.model.material import UNDECIDED, Palette, source_id
+from hemp_ladder.core.model.model import Colour, Part
 from hemp_ladder.core.sort.palette import palette_of
 from hemp_ladder.core.sort.settings import Rule, SortSettings
 from hemp_ladder.core.sort.table import NONE, Table, table_of

@@ -5,8 +5,8 @@ and 5.22. Values are our own, set by eye within the ranges that are common
 practice: metals bright with metalness 1, all else metalness 0.
 """
 
-from hemp_ladder.core.material import Material
-from hemp_ladder.core.model import Colour
+from hemp_ladder.core.model.material import Material
+from hemp_ladder.core.model.model import Colour
 
 
 def _material(id_: str, name: str, colour: str, metalness: float, roughness: float) -> Material:

@@ -1,8 +1,8 @@
 """The palette of a job: the house's library, what the sources brought, and the job's own."""
 
-from hemp_ladder.core.join import Joined
-from hemp_ladder.core.material import UNDECIDED, Material, Palette
-from hemp_ladder.core.model import Colour
+from hemp_ladder.core.model.join import Joined
+from hemp_ladder.core.model.material import UNDECIDED, Material, Palette
+from hemp_ladder.core.model.model import Colour
 from hemp_ladder.core.sort.library import LIBRARY
 from hemp_ladder.core.sort.settings import SortSettings
 

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.columns import Columns
-from hemp_ladder.core.model import Colour, Part
+from hemp_ladder.core.model.columns import Columns
+from hemp_ladder.core.model.model import Colour, Part
 from hemp_ladder.core.sort.settings import Rule
 
 #: The number of no rule: behind all that there are.

@@ -2,10 +2,10 @@
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 
+from hemp_ladder.core.chain.making import Order
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Made
-from hemp_ladder.core.making import Order
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import Chain
+from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.work.children import Crew
 
 #: Light chains that a child follows at once, at the most.

@@ -3,10 +3,10 @@
 import time
 from collections.abc import Callable, Mapping, Sequence
 
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Made
 from hemp_ladder.core.errors import Cancelled
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import Chain
+from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.store import blobs, meshes
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.work.children import Crew

@@ -8,10 +8,10 @@ from typing import Any
 
 from hemp_ladder.core.errors import Cancelled, UnreadableSource
 from hemp_ladder.core.findings import Finding, finding
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.model.references import name_parts
 from hemp_ladder.core.receive.bundle import open_bundle
 from hemp_ladder.core.receive.review import review
-from hemp_ladder.core.references import name_parts
 from hemp_ladder.work.children import ChildDied, Crew
 
 #: So many single entities may bring their reader down before the whole file is given up.

@@ -12,7 +12,7 @@ import numpy as np
 
 from hemp_ladder.core.errors import Cancelled
 from hemp_ladder.core.findings import Finding, finding
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import FindingRow, Job, Revision, Source

@@ -6,13 +6,13 @@ from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.chain.steps import Job
 from hemp_ladder.core.drawn.curves import circle, polyline
 from hemp_ladder.core.drawn.make import make_solids
 from hemp_ladder.core.drawn.shape import Area, Shape, Stroke, read_drawn, write_drawn
 from hemp_ladder.core.drawn.solid import Other, Solid
 from hemp_ladder.core.drawn.step import Solidify
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import Job
+from hemp_ladder.core.mesh.mesh import Mesh
 
 SQUARE = polyline([(0, 0), (10, 0), (10, 10), (0, 10)], True)
 LINE = polyline([(0, 0), (10, 0)], False)

@@ -4,9 +4,9 @@ from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.choose.outlines.settings import Shaping
 from hemp_ladder.core.climb import climb, plan
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.drawn.settings import Shaping
 from hemp_ladder.core.errors import SettingsError
 from tests.support import FolderCase, FollowedHere, read_kept
 

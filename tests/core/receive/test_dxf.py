@@ -15,9 +15,9 @@ from hemp_ladder.core.climb import climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.curves import polyline
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.join import as_joined
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.join import as_joined
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.receive.dxf.chain import chained
 from hemp_ladder.core.receive.dxf.units import INSUNITS

@@ -13,8 +13,8 @@ from ezdxf.math import Matrix44
 
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.drawn.shape import read_drawn
-from hemp_ladder.core.join import as_joined
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.join import as_joined
+from hemp_ladder.core.model.model import Model
 from tests.core.receive.test_dxf import REAL, DxfCase
 from tests.support import ROOT, read_kept
 

@@ -24,7 +24,7 @@ from demo.building import Building
 from hemp_ladder.core.choose.tally import tally_all
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.fit import FitSettings, climb_fit
-from hemp_ladder.core.model import DETAILS_BLOCK, Model
+from hemp_ladder.core.model.model import DETAILS_BLOCK, Model
 from hemp_ladder.core.receive.ifc import bodies
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.review import review

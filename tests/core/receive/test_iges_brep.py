@@ -14,12 +14,12 @@ from OCP.TopoDS import TopoDS_Shape
 from demo import shapes
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.fit import FitSettings, climb_fit
-from hemp_ladder.core.kernel import faces_of, hush, read_shape
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.kernel.sew import sew
+from hemp_ladder.core.kernel.shapes import faces_of, hush, read_shape
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.iges.header import read_header
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.review import review
-from hemp_ladder.core.receive.sew import sew
 from tests.support import DAVIT, PUBLIC, FolderCase, read_kept, write_step
 
 CUBE = PUBLIC / "cube-10x10mm" / "Cube 10x10.igs"

@@ -10,8 +10,8 @@ import numpy as np
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.fit import FitSettings, climb_fit
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.bundle import open_bundle
 from hemp_ladder.core.receive.readers import need_reader, reader_for
 from hemp_ladder.core.receive.report import Kept

@@ -6,18 +6,18 @@ from typing import Any
 
 import numpy as np
 
+from hemp_ladder.core.chain.steps import Job
 from hemp_ladder.core.drawn.make import make_solids
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.fit import FitSettings, SourceFit, climb_fit
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.review import review
 from hemp_ladder.core.receive.svg.clean import clean_svg
 from hemp_ladder.core.receive.svg.paths import arc_between, path_data
 from hemp_ladder.core.receive.svg.place import transform
 from hemp_ladder.core.receive.svg.style import css_colour
-from hemp_ladder.core.steps import Job
 from tests.pixels import disagreement
 from tests.support import ROOT, FolderCase, read_kept
 

@@ -11,8 +11,8 @@ from OCP.TopoDS import TopoDS_Face
 from hemp_ladder.core.facet.surface.round import round_surface
 from hemp_ladder.core.facet.surface.spline import SplineSurface
 from hemp_ladder.core.facet.surface.swept import Derived, Extrusion, Floats, Revolution, Surface
-from hemp_ladder.core.kernel import is_mirrored
-from hemp_ladder.core.triangles import cross
+from hemp_ladder.core.kernel.shapes import is_mirrored
+from hemp_ladder.core.mesh.triangles import cross
 
 _SPLINES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)
 

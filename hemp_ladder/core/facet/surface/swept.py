@@ -14,7 +14,7 @@ from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Vec
 
 from hemp_ladder.core.facet.surface.spline import SplineCurve
-from hemp_ladder.core.triangles import cross
+from hemp_ladder.core.mesh.triangles import cross
 
 Floats = NDArray[np.float64]
 Derived = tuple[Floats, Floats, Floats]

@@ -11,12 +11,12 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Iterator, TopoDS_Shape
 
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.kernel import COMPOUND, SHELL, SOLID, ShapeMap, explore, hush, matrix_of
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.model import Matrix, Model, Node, Part
+from hemp_ladder.core.kernel.extents import overall_box
+from hemp_ladder.core.kernel.parts import part_of, word_for
+from hemp_ladder.core.kernel.shapes import COMPOUND, SHELL, SOLID, ShapeMap, explore, hush, matrix_of
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Matrix, Model, Node, Part
 from hemp_ladder.core.receive.brep.header import check_counts, is_binary
-from hemp_ladder.core.receive.extents import overall_box
-from hemp_ladder.core.receive.pieces import part_of, word_for
 from hemp_ladder.core.receive.report import Report, shape_sink
 
 #: As deep as anything that is meant goes; compounds in compounds beyond it are one part.

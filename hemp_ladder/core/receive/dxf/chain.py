@@ -79,6 +79,6 @@ def _run(paths: list[Subpath], end: int, place: list[int], at: dict[int, list[in
 
 def _places(points: np.ndarray, tolerance: float) -> np.ndarray:
     """A number for every place; points nearer than the tolerance share one."""
-    from hemp_ladder.core.triangles import weld_indices
+    from hemp_ladder.core.mesh.triangles import weld_indices
 
     return weld_indices(np.column_stack([points, np.zeros(len(points))]), tolerance)

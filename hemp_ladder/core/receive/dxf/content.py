@@ -8,13 +8,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.bodies import NOWHERE, Drawn, Meshed
+from hemp_ladder.core.chain.came import write_meshed
 from hemp_ladder.core.drawn.curves import Subpath, bounds
 from hemp_ladder.core.drawn.flatten import Fineness, flatten
 from hemp_ladder.core.keys import content_key
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.meshed import write_meshed
-from hemp_ladder.core.model import Part
+from hemp_ladder.core.model.bodies import NOWHERE, Drawn, Meshed
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Part
 from hemp_ladder.core.receive.dxf.bodies import BODIES, FACES, MESHES, body_of, face_corners, fans, mesh_of
 from hemp_ladder.core.receive.dxf.chain import chained
 from hemp_ladder.core.receive.dxf.curves import flat

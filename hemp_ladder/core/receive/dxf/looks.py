@@ -10,7 +10,7 @@ from typing import Any
 
 from ezdxf.colors import aci2rgb, int2rgb
 
-from hemp_ladder.core.model import Colour
+from hemp_ladder.core.model.model import Colour
 
 BYBLOCK, BYLAYER = 0, 256
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 from hemp_ladder.core.findings import Finding, finding, names, plural
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
 
 
 @dataclass

@@ -13,7 +13,7 @@ from ezdxf import recover
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names, plural
 from hemp_ladder.core.memory import without_collector
-from hemp_ladder.core.model import Model, Node
+from hemp_ladder.core.model.model import Model, Node
 from hemp_ladder.core.receive.boxes import whole_box
 from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert
 from hemp_ladder.core.receive.dxf.looks import Look, Looks

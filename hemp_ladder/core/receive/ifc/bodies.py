@@ -12,11 +12,11 @@ from OCP.BRep import BRep_Builder
 from OCP.BRepTools import BRepTools
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Iterator, TopoDS_Shape
 
-from hemp_ladder.core.kernel import SOLID, explore
-from hemp_ladder.core.model import Colour, Matrix, Part
-from hemp_ladder.core.receive.pieces import exact_of, numbers_of, part_of
-from hemp_ladder.core.receive.report import ShapeSink
-from hemp_ladder.core.receive.sew import has_loose_faces, sew
+from hemp_ladder.core.kernel.parts import exact_of, numbers_of, part_of
+from hemp_ladder.core.kernel.sew import has_loose_faces, sew
+from hemp_ladder.core.kernel.shapes import SOLID, explore
+from hemp_ladder.core.model.bodies import BodySink
+from hemp_ladder.core.model.model import Colour, Matrix, Part
 
 #: Edges nearer than this are joined where faces come loose: ten micrometres, the usual precision of buildings.
 SEWN_WITHIN = 1e-5
@@ -34,7 +34,7 @@ class Bodies:
 def read_bodies(
     file: Any,
     products: Sequence[Any],
-    sink: ShapeSink,
+    sink: BodySink,
     about: Callable[[int], None],
     done: Callable[[int], None],
     careful: bool = False,

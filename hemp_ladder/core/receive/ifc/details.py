@@ -8,7 +8,7 @@ from typing import Any
 
 from ifcopenshell.util.unit import get_project_unit, get_unit_symbol
 
-from hemp_ladder.core.model import DETAILS_BLOCK
+from hemp_ladder.core.model.model import DETAILS_BLOCK
 from hemp_ladder.core.receive.ifc.ask import Asker
 
 #: What an entity says of itself beside its property sets.

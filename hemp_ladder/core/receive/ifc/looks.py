@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import Any
 
-from hemp_ladder.core.model import Kind, Tags
+from hemp_ladder.core.model.model import Kind, Tags
 from hemp_ladder.core.receive.ifc.ask import Asker
 
 #: Products that are no matter to look at, by the schema's own classes.

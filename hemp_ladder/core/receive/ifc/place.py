@@ -4,7 +4,7 @@ import math
 from fractions import Fraction
 from typing import Any
 
-from hemp_ladder.core.model import MapPlace
+from hemp_ladder.core.model.model import MapPlace
 from hemp_ladder.core.units import UNITS
 
 _PREFIX = {

@@ -11,11 +11,12 @@ import numpy as np
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names
-from hemp_ladder.core.kernel import hush
-from hemp_ladder.core.labels import unique_label
+from hemp_ladder.core.kernel.extents import overall_box
+from hemp_ladder.core.kernel.parts import named_layers
+from hemp_ladder.core.kernel.shapes import hush
 from hemp_ladder.core.memory import without_collector
-from hemp_ladder.core.model import Matrix, Model
-from hemp_ladder.core.receive.extents import overall_box
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.receive.ifc.ask import Asker
 from hemp_ladder.core.receive.ifc.bodies import Bodies, read_bodies
 from hemp_ladder.core.receive.ifc.details import write_details
@@ -23,7 +24,6 @@ from hemp_ladder.core.receive.ifc.looks import Looks
 from hemp_ladder.core.receive.ifc.place import declared_length, map_place, metres_a_coordinate
 from hemp_ladder.core.receive.ifc.sick import sick
 from hemp_ladder.core.receive.ifc.tree import Tree, build_tree
-from hemp_ladder.core.receive.pieces import named_layers
 from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.step.header import cut_short
 from hemp_ladder.core.receive.step.points import absurd_points

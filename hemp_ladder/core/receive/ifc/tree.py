@@ -4,7 +4,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from typing import Any
 
-from hemp_ladder.core.model import UNTAGGED, Node
+from hemp_ladder.core.model.model import UNTAGGED, Node
 from hemp_ladder.core.receive.ifc.ask import Asker
 from hemp_ladder.core.receive.ifc.looks import Looks
 

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.iges.header import is_iges
 from hemp_ladder.core.receive.reader import Reader
 from hemp_ladder.core.receive.report import Report

@@ -18,15 +18,15 @@ from OCP.XCAFDoc import XCAFDoc_ShapeTool
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import finding
-from hemp_ladder.core.kernel import FACE, SHELL, SOLID, ShapeMap, explore, hush, is_mirrored
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.model import Colour, Model, Node
-from hemp_ladder.core.receive.document import Harvest, TreeWalk, new_document
-from hemp_ladder.core.receive.extents import overall_box
+from hemp_ladder.core.kernel.document import Harvest, TreeWalk, new_document
+from hemp_ladder.core.kernel.extents import overall_box
+from hemp_ladder.core.kernel.parts import exact_of, named_layers, numbers_of, part_of
+from hemp_ladder.core.kernel.sew import Sewn, sew
+from hemp_ladder.core.kernel.shapes import FACE, SHELL, SOLID, ShapeMap, explore, hush, is_mirrored
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Colour, Model, Node
 from hemp_ladder.core.receive.iges.header import read_header
-from hemp_ladder.core.receive.pieces import exact_of, named_layers, numbers_of, part_of
 from hemp_ladder.core.receive.report import Report, shape_sink
-from hemp_ladder.core.receive.sew import Sewn, sew
 
 #: Trimmed surfaces whose edges lie nearer than this, in millimetres, are joined.
 SEWN_WITHIN = 0.01

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from hemp_ladder.core.model import Model
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.reader import Reader
 from hemp_ladder.core.receive.report import Report
 from hemp_ladder.core.receive.step.header import is_step

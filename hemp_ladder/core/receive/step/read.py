@@ -11,14 +11,14 @@ from OCP.STEPCAFControl import STEPCAFControl_Reader
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import names
-from hemp_ladder.core.kernel import hush
-from hemp_ladder.core.model import Model
-from hemp_ladder.core.receive.document import TreeWalk, new_document
-from hemp_ladder.core.receive.extents import overall_box
-from hemp_ladder.core.receive.pieces import named_layers
+from hemp_ladder.core.kernel.document import TreeWalk, new_document
+from hemp_ladder.core.kernel.extents import overall_box
+from hemp_ladder.core.kernel.parts import named_layers
+from hemp_ladder.core.kernel.shapes import hush
+from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.step.header import read_header
-from hemp_ladder.core.receive.step.mirrors import find_mirrors
+from hemp_ladder.core.receive.step.mirrors import find_mirrors, mirrored
 from hemp_ladder.core.receive.step.points import absurd_points
 from hemp_ladder.core.units import UNITS, Unit
 
@@ -68,9 +68,11 @@ def read_step(path: Path, report: Report) -> Model:
             "The file holds no shape that can be translated.",
             "Ask for an export with solids or surfaces; drawings and pure structure have none.",
         )
+    mirrors = find_mirrors(path)
     harvest = TreeWalk(
-        document, shape_sink(report), lambda count: report.stage("parts", count), find_mirrors(path)
-    ).run()
+        document, shape_sink(report), lambda count: report.stage("parts", count),
+        lambda matrix, name: mirrored(matrix, name, mirrors),
+    ).run()  # fmt: skip
     local = np.array(harvest.local) if harvest.local else np.zeros((0, 4, 4))
     model = Model(
         format="STEP",

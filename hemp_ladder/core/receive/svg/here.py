@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from hemp_ladder.core.drawn.curves import Affine
 from hemp_ladder.core.drawn.shape import Area, Shape
-from hemp_ladder.core.model import Colour
+from hemp_ladder.core.model.model import Colour
 from hemp_ladder.core.receive.svg.place import Viewport
 from hemp_ladder.core.receive.svg.style import Style
 

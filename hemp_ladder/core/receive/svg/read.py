@@ -6,11 +6,11 @@ from pathlib import Path
 
 import numpy as np
 
-from hemp_ladder.core.bodies import NOWHERE, Drawn
 from hemp_ladder.core.drawn.curves import Affine
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names, plural
-from hemp_ladder.core.model import Model, Node
+from hemp_ladder.core.model.bodies import NOWHERE, Drawn
+from hemp_ladder.core.model.model import Model, Node
 from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.sketch import Sketch
 from hemp_ladder.core.receive.svg.clean import clean_svg

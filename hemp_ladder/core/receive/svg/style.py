@@ -12,7 +12,7 @@ import cssselect2
 import tinycss2
 import tinycss2.color4
 
-from hemp_ladder.core.model import Colour
+from hemp_ladder.core.model.model import Colour
 from hemp_ladder.core.receive.svg.document import Document, local
 
 #: Properties that go down to what is inside (SVG 2, appendix "Property index"), with what they begin as.

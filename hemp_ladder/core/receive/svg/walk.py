@@ -12,7 +12,7 @@ from xml.etree import ElementTree
 
 from hemp_ladder.core.drawn.curves import IDENTITY, Affine, Subpath, polyline
 from hemp_ladder.core.drawn.shape import Area, Shape, shift, times
-from hemp_ladder.core.model import Colour
+from hemp_ladder.core.model.model import Colour
 from hemp_ladder.core.receive.svg import markers
 from hemp_ladder.core.receive.svg.clips import Clipping
 from hemp_ladder.core.receive.svg.document import Document, applies, first_that_applies, local

@@ -4,9 +4,9 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from hemp_ladder.core.measure import measure
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import Chain, First, Job
+from hemp_ladder.core.chain.steps import Chain, First, Job
+from hemp_ladder.core.mesh.measure import measure
+from hemp_ladder.core.mesh.mesh import Mesh
 
 
 @dataclass(frozen=True)

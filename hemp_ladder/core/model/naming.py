@@ -5,9 +5,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from hemp_ladder.core.columns import Columns
-from hemp_ladder.core.material import Material, source_id
-from hemp_ladder.core.model import Colour, Part
+from hemp_ladder.core.model.columns import Columns
+from hemp_ladder.core.model.material import Material, source_id
+from hemp_ladder.core.model.model import Colour, Part
 
 #: Plain words for colours, with a value of our own choosing for each.
 _WORDS = {

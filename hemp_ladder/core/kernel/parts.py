@@ -6,15 +6,14 @@ import numpy as np
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 
-from hemp_ladder.core.bodies import Exact
-from hemp_ladder.core.kernel import EDGE, FACE, SOLID, VERTEX, ShapeMap, explore, open_edges, write_shape
+from hemp_ladder.core.kernel.extents import exact_box
+from hemp_ladder.core.kernel.shapes import EDGE, FACE, SOLID, VERTEX, ShapeMap, explore, open_edges, write_shape
 from hemp_ladder.core.keys import content_key
-from hemp_ladder.core.model import Part
-from hemp_ladder.core.receive.extents import exact_box
-from hemp_ladder.core.receive.report import ShapeSink
+from hemp_ladder.core.model.bodies import BodySink, Exact
+from hemp_ladder.core.model.model import Part
 
 
-def part_of(shape: TopoDS_Shape, label: str, name: str, sink: ShapeSink) -> tuple[Part, ShapeMap]:
+def part_of(shape: TopoDS_Shape, label: str, name: str, sink: BodySink) -> tuple[Part, ShapeMap]:
     """The part with its figures, and its faces by number; a shape with faces goes to the sink."""
     data = write_shape(shape)
     faces = ShapeMap()

@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -16,12 +16,11 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
-from hemp_ladder.core.kernel import ShapeMap, matrix_of
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.model import Colour, Matrix, Node, Part
-from hemp_ladder.core.receive.pieces import numbers_of, part_of
-from hemp_ladder.core.receive.report import ShapeSink
-from hemp_ladder.core.receive.step.mirrors import Mirror, mirrored
+from hemp_ladder.core.kernel.parts import numbers_of, part_of
+from hemp_ladder.core.kernel.shapes import ShapeMap, matrix_of
+from hemp_ladder.core.model.bodies import BodySink
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Colour, Matrix, Node, Part
 
 # Names that translators invent where the author gave none.
 _INVENTED = re.compile(
@@ -53,16 +52,19 @@ def new_document() -> TDocStd_Document:
 
 
 class TreeWalk:
-    """Walks the kernel's document once; every shape is written once, whatever its placements."""
+    """Walks the kernel's document once; every shape is written once, whatever its placements.
+
+    `placed` puts right what the kernel makes of an occurrence's placement, by its name.
+    """
 
     def __init__(
         self,
         document: TDocStd_Document,
-        sink: ShapeSink,
+        sink: BodySink,
         part_found: Callable[[int], None],
-        mirrors: Sequence[Mirror] = (),
+        placed: Callable[[Matrix, str], Matrix] = lambda matrix, name: matrix,
     ) -> None:
-        self._mirrors = mirrors
+        self._placed = placed
         main = document.Main()
         self._colours = XCAFDoc_DocumentTool.ColorTool_s(main)
         self._layers = XCAFDoc_DocumentTool.LayerTool_s(main)
@@ -117,7 +119,7 @@ class TreeWalk:
             self.harvest.nodes.append(node)
             location = XCAFDoc_ShapeTool.GetLocation_s(place)
             matrix = np.eye(4) if location.IsIdentity() else matrix_of(location.Transformation())
-            self.harvest.local.append(mirrored(matrix, name, self._mirrors) if self._mirrors else matrix)
+            self.harvest.local.append(self._placed(matrix, name))
             if group:
                 children = Sequence_TDF_Label()
                 XCAFDoc_ShapeTool.GetComponents_s(shape, children, False)

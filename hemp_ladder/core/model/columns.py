@@ -10,7 +10,7 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.model import Colour, Node, Part, Tags
+from hemp_ladder.core.model.model import Colour, Node, Part, Tags
 
 Codes = NDArray[np.int32]
 _Value = TypeVar("_Value", bound=Hashable)

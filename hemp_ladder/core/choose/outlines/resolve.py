@@ -11,11 +11,11 @@ from typing import Any, Literal
 
 import numpy as np
 
-from hemp_ladder.core.drawn.settings import DrawnSettings, Shaping
+from hemp_ladder.core.choose.outlines.settings import DrawnSettings, Shaping
 from hemp_ladder.core.drawn.solid import Other, Solid
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.fit import Fitted
-from hemp_ladder.core.model import Part
+from hemp_ladder.core.model.model import Part
 
 #: solid, a hole in others, joined to another shape, a line that encloses nothing, an outline that awaits a height.
 Role = Literal["solid", "hole", "joined", "line", "waiting"]

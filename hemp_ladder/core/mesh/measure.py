@@ -5,8 +5,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.triangles import count_open_edges, cross
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import count_open_edges, cross
 
 #: A mesh of more triangles than this is measured alone: together they would only take more memory.
 _SMALL = 5000

@@ -15,8 +15,8 @@ from typing import TypeVar
 
 from pydantic import BaseModel
 
-from hemp_ladder.core.labels import plain
-from hemp_ladder.core.model import Model, Part
+from hemp_ladder.core.model.labels import plain
+from hemp_ladder.core.model.model import Model, Part
 from hemp_ladder.core.refs import rebound, refs_in
 
 _DIGITS = 4

@@ -7,7 +7,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
 from OCP.BRepLib import BRepLib
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
-from hemp_ladder.core.kernel import FACE, SHELL, SOLID, ShapeMap, explore, faces_of, open_edges
+from hemp_ladder.core.kernel.shapes import FACE, SHELL, SOLID, ShapeMap, explore, faces_of, open_edges
 
 
 @dataclass(frozen=True)

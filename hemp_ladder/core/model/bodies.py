@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, fields
 from typing import TYPE_CHECKING, Any, ClassVar
 
@@ -9,10 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 if TYPE_CHECKING:
+    from hemp_ladder.core.chain.steps import First
     from hemp_ladder.core.drawn.solid import Solid
-    from hemp_ladder.core.steps import First
 
 
+#: Takes a body's key and the body as bytes.
+BodySink = Callable[[str, bytes], None]
 #: The box of what has none yet.
 NOWHERE = np.zeros((2, 3))
 
@@ -128,7 +131,7 @@ class Meshed(Body):
         return self.groups
 
     def first_step(self, wish: Wish) -> First | None:
-        from hemp_ladder.core.meshed import AsItCame
+        from hemp_ladder.core.chain.came import AsItCame
 
         return AsItCame()
 

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from hemp_ladder.core.model import Colour
+from hemp_ladder.core.model.model import Colour
 
 #: What a texture says of a surface.
 Role = Literal["base colour", "metalness", "roughness", "normal", "occlusion", "emission", "opacity", "height"]

@@ -12,7 +12,7 @@ from typing import Annotated, Any, ClassVar, Generic, Self, TypeVar, Union
 from pydantic import Field
 
 from hemp_ladder.core.keys import content_key
-from hemp_ladder.core.mesh import Mesh
+from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.settings import Settings
 
 

@@ -7,8 +7,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.figures import Figures
-from hemp_ladder.core.triangles import count_open_edges, cross, folded, weld_indices, weld_tolerance
+from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.mesh.triangles import count_open_edges, cross, folded, weld_indices, weld_tolerance
 
 Point = tuple[float, float, float]
 

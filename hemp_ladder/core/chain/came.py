@@ -7,9 +7,9 @@ from typing import ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh import Mesh
-from hemp_ladder.core.steps import First, Job
-from hemp_ladder.core.triangles import cross
+from hemp_ladder.core.chain.steps import First, Job
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import cross
 
 _MAGIC = b"meshed/1\n"
 

@@ -12,8 +12,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.bodies import Body, Drawn
 from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.model.bodies import Body, Drawn
 
 Matrix = NDArray[np.float64]
 

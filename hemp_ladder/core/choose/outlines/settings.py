@@ -4,13 +4,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hemp_ladder.core.drawn.solid import Side
 from hemp_ladder.core.refs import SourceRef
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.units import Metres
 
 #: What a row of the table speaks of: everything drawn, a layer (in vector art a group), a colour, one shape.
 ShapeBy = Literal["all", "layer", "colour", "part"]
-Side = Literal["outward", "inward", "both"]
 #: as written: by the fill rule in the file; united: overlapping shapes become one; alternating: what lies inside
 #: another shape is a hole in it, what lies inside that is solid again.
 Areas = Literal["written", "united", "alternating"]

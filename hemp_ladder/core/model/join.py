@@ -7,12 +7,12 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.columns import Columns, columns_of
 from hemp_ladder.core.findings import Finding
-from hemp_ladder.core.labels import unique_label
-from hemp_ladder.core.material import Material
-from hemp_ladder.core.model import Matrix, Model, Node, Part
-from hemp_ladder.core.naming import source_materials
+from hemp_ladder.core.model.columns import Columns, columns_of
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.material import Material
+from hemp_ladder.core.model.model import Matrix, Model, Node, Part
+from hemp_ladder.core.model.naming import source_materials
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,1 @@
+"""Outlines: what of what was drawn is solid, and how high."""

@@ -1,0 +1,1 @@
+"""Meshes: triangles, what hangs on them, what is counted and measured of them."""
