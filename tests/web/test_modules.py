@@ -41,12 +41,12 @@ _ENTRY = """
 export * from "%(src)s/ui/format";
 export * from "%(src)s/ledger/rows";
 export { newest } from "%(src)s/api/newest";
-export { parse } from "%(src)s/ui/keptHidden";
+export { parse } from "%(src)s/bench/keptHidden";
 export { readPack } from "%(src)s/stage/packs";
 export * from "%(src)s/rungs/receive/choices";
 export * from "%(src)s/rungs/receive/plan/paper";
-export * from "%(src)s/rungs/receive/outlines/rows";
-export { laid } from "%(src)s/rungs/receive/outlines/draw";
+export * from "%(src)s/rungs/receive/outlines/said";
+export { laid } from "%(src)s/rungs/receive/outlines/drawOutlines";
 import { dressedGeometry, readPack } from "%(src)s/stage/packs";
 import { placement } from "%(src)s/stage/arrange";
 export const dressed = (data, slots, count, flipped) => {

@@ -1,8 +1,8 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useMemo, useRef, useState } from "react";
 
-import { useBench } from "../bench";
-import { Button, Choice, Swatch } from "../ui/controls";
+import { useBench } from "../bench/bench";
+import { Button, OneOf, Swatch } from "../ui/controls";
 import { count, metric, plural } from "../ui/format";
 import { partAt } from "../stage/cuts";
 import { Properties } from "./Properties";
@@ -14,7 +14,7 @@ const COLUMNS =
 /** Parts as table or tree, with their figures and the reason for each decision. */
 export function Ledger() {
   const bench = useBench();
-  const { structure, result, view, look, decisions, decide } = bench;
+  const { structure, result, view, setView, decisions, decide } = bench;
   const [text, setText] = useState("");
   const [form, setForm] = useState<"table" | "tree">("table");
   const [folded, setFolded] = useState(false);
@@ -46,7 +46,7 @@ export function Ledger() {
 
   const choose = (row: Row, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     const parts = row.part >= 0 ? [row.part] : partsBelow(row);
-    look((now) => {
+    setView((now) => {
       const node = form === "tree" ? row.key : structure!.node_parts.indexOf(row.part);
       if (!event.shiftKey && !event.ctrlKey && !event.metaKey) return { chosen: new Set(parts), node };
       const next = new Set(now.chosen);
@@ -107,16 +107,18 @@ export function Ledger() {
           {some && (
             <>
               <Properties />
-              <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>Frame</Button>
+              <Button onClick={() => setView((now) => ({ framed: now.framed + 1 }))}>Frame</Button>
               <Button onClick={leaveOut}>{allOut ? "Take again" : "Leave out"}</Button>
               <Button
-                onClick={() => look((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }))}
+                onClick={() =>
+                  setView((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }))
+                }
               >
                 Hide
               </Button>
               <Button
                 onClick={() =>
-                  look((now) => ({
+                  setView((now) => ({
                     hidden: new Set([...structure!.parts.keys()].filter((part) => !now.chosen.has(part))),
                   }))
                 }
@@ -125,8 +127,8 @@ export function Ledger() {
               </Button>
             </>
           )}
-          {view.hidden.size > 0 && <Button onClick={() => look({ hidden: new Set() })}>Show all</Button>}
-          <Choice
+          {view.hidden.size > 0 && <Button onClick={() => setView({ hidden: new Set() })}>Show all</Button>}
+          <OneOf
             label="Form of the ledger"
             value={form}
             options={[
@@ -223,7 +225,7 @@ function LedgerRow({
   onOpen: () => void;
   onChoose: (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => void;
 }) {
-  const { structure, result, view, look } = useBench();
+  const { structure, result, view, setView } = useBench();
   const part = row.part >= 0 ? structure?.parts[row.part] : undefined;
   const made = row.part >= 0 ? result?.parts[partOf?.(row.key) ?? worn?.made ?? row.part] : undefined;
   const material = result?.materials.find((item) => item.id === worn?.materials[0]);
@@ -238,7 +240,7 @@ function LedgerRow({
       aria-selected={chosen}
       tabIndex={0}
       onClick={onChoose}
-      onDoubleClick={() => look((now) => ({ framed: now.framed + 1 }))}
+      onDoubleClick={() => setView((now) => ({ framed: now.framed + 1 }))}
       onKeyDown={(event) => {
         if (event.key === "Enter" || event.key === " ") {
           event.preventDefault();

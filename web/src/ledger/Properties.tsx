@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 
 import { api, need } from "../api/client";
-import { useBench } from "../bench";
+import { useBench } from "../bench/bench";
 import { Button } from "../ui/controls";
 
 /** What the source says of the node that was clicked last: property sets and quantities, as they stand there. */

@@ -3,14 +3,14 @@ import { useCallback, useEffect, useMemo, useState } from "react";
 
 import { api, need, type Result, type Structure } from "../api/client";
 import { useDecide, useJob, useResult, useStructure } from "../api/job";
-import { BenchContext, type Bench, type View } from "../bench";
+import { BenchContext, type Bench, type View } from "../bench/bench";
 import { Ledger } from "../ledger/Ledger";
-import { Ladder } from "../rungs/Ladder";
+import { Ladder } from "../bench/Ladder";
 import { Stage } from "../stage/Stage";
 import { Link } from "../ui/address";
-import { Shortcuts } from "../ui/Shortcuts";
-import { useKeptHidden } from "../ui/keptHidden";
-import { Strip } from "../ui/Strip";
+import { Shortcuts } from "../bench/Shortcuts";
+import { useKeptHidden } from "../bench/keptHidden";
+import { Strip } from "../bench/Strip";
 
 const START: View = {
   open: "Facet",
@@ -43,10 +43,10 @@ export function BenchPage({ jobId }: { jobId: number }) {
     staleTime: Infinity,
   });
   const { problem, forget, decide, act, take, change } = useDecide(jobId);
-  const [view, setView] = useState<View>(START);
+  const [view, keepView] = useState<View>(START);
   const [wide, setWide] = useState(false);
-  const look = useCallback<Bench["look"]>(
-    (change) => setView((now) => ({ ...now, ...(typeof change === "function" ? change(now) : change) })),
+  const setView = useCallback<Bench["setView"]>(
+    (change) => keepView((now) => ({ ...now, ...(typeof change === "function" ? change(now) : change) })),
     [],
   );
   const ship = useCallback(
@@ -60,7 +60,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
     };
   }, [job.data]);
   const readable = job.data?.state === "ready";
-  useKeptHidden(jobId, (readable && job.data?.model_key) || undefined, view.hidden, look);
+  useKeptHidden(jobId, (readable && job.data?.model_key) || undefined, view.hidden, setView);
   // Node and part numbers of the two belong together; while a source comes in, the old pair stays.
   const pair = useMatching(structure.data, result.data);
   const bench = useMemo<Bench | null>(
@@ -79,10 +79,10 @@ export function BenchPage({ jobId }: { jobId: number }) {
             ship,
             // Before the source is read there is only Receive to look at.
             view: readable ? view : { ...view, open: "Receive" },
-            look,
+            setView,
           }
         : null,
-    [job.data, pair, library.data, decide, act, take, change, ship, view, look, readable],
+    [job.data, pair, library.data, decide, act, take, change, ship, view, setView, readable],
   );
 
   if (job.isError)

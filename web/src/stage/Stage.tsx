@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { InstancedMesh } from "three";
 
-import { type Look, useBench } from "../bench";
+import { type Look, useBench } from "../bench/bench";
 import { Button } from "../ui/controls";
 import { count, metric, round } from "../ui/format";
 import { Arranger } from "./arrange";
@@ -20,7 +20,7 @@ const LIGHT = new URLSearchParams(location.search).has("light");
 
 /** The 3D view with what stands on it. */
 export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () => void }) {
-  const { job, structure, result, view, look } = useBench();
+  const { job, structure, result, view, setView } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const tag = useRef<HTMLDivElement>(null);
   const [scene, setScene] = useState<StageScene | null>(null);
@@ -120,7 +120,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     const bounds = canvas.current!.getBoundingClientRect();
     const node = scene.pick(event.clientX - bounds.left, event.clientY - bounds.top);
     const part = node === null ? null : structure!.node_parts[node]!;
-    look((now) => {
+    setView((now) => {
       if (part === null) return { chosen: new Set(), node };
       if (!event.shiftKey && !event.ctrlKey) return { chosen: new Set([part]), node };
       const next = new Set(now.chosen);
@@ -140,7 +140,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
       />
       <div className="absolute top-3 left-3.5 flex gap-1.5">
         {LOOKS.map((item) => (
-          <Button key={item.look} on={view.look === item.look} onClick={() => look({ look: item.look })}>
+          <Button key={item.look} on={view.look === item.look} onClick={() => setView({ look: item.look })}>
             {item.label}
           </Button>
         ))}
@@ -150,11 +150,11 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           on={comparing}
           disabled={result?.triangles_before === null}
           title="Pull the rope between the triangles before and now"
-          onClick={() => look({ compare: !view.compare })}
+          onClick={() => setView({ compare: !view.compare })}
         >
           Before and after
         </Button>
-        <Button onClick={() => look((now) => ({ framed: now.framed + 1 }))}>
+        <Button onClick={() => setView((now) => ({ framed: now.framed + 1 }))}>
           {view.chosen.size ? "Frame chosen" : "Frame all"}
         </Button>
         {onWide && (
@@ -179,7 +179,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
       {view.hidden.size > 0 && (
         <div className="absolute bottom-3 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper/90 px-2 py-1 text-[12px]">
           {count(view.hidden.size)} hidden{" "}
-          <Button quiet className="px-0 py-0" onClick={() => look({ hidden: new Set() })}>
+          <Button quiet className="px-0 py-0" onClick={() => setView({ hidden: new Set() })}>
             Show all
           </Button>
         </div>

@@ -1,7 +1,7 @@
 import { type BufferGeometry, InstancedBufferAttribute, InstancedMesh, Matrix4 } from "three";
 
 import type { Material, Result, Structure } from "../api/client";
-import type { Look } from "../bench";
+import type { Look } from "../bench/bench";
 import { partAt } from "./cuts";
 import { CHOSEN, CHOSEN_FAINT, EDGES, type MaterialShelf } from "./materials";
 import { dressedGeometry, type PackShelf } from "./packs";

@@ -1,7 +1,7 @@
 import { Color, DoubleSide, type Material as ThreeMaterial, MeshBasicMaterial, MeshStandardMaterial } from "three";
 
 import type { Material } from "../api/client";
-import type { Look } from "../bench";
+import type { Look } from "../bench/bench";
 
 const UNDECIDED = "#c4480f";
 

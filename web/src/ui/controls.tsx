@@ -38,7 +38,7 @@ export const Switch = ({ label, on, onChange }: { label: string; on: boolean; on
 );
 
 /** A choice of one among few, side by side. */
-export function Choice<T extends string>({
+export function OneOf<T extends string>({
   label,
   value,
   options,

@@ -1,6 +1,6 @@
 import type { Decisions } from "../../api/client";
-import { useBench } from "../../bench";
-import { Button, Choice, Figure } from "../../ui/controls";
+import { useBench } from "../../bench/bench";
+import { Button, OneOf, Figure } from "../../ui/controls";
 import { LogField } from "../../ui/fields";
 import { bytes, count, metric, plural, readLength } from "../../ui/format";
 
@@ -22,7 +22,7 @@ export function Facet() {
   );
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5">
-      <Choice
+      <OneOf
         label="Purpose"
         value={purpose?.id ?? null}
         options={library.purposes.map(({ id }) => ({ value: id, label: id[0]!.toUpperCase() + id.slice(1) }))}
@@ -42,7 +42,7 @@ export function Facet() {
         onMove={(degrees) => set({ degrees }, "Angle", true)}
         onSet={(degrees) => set({ degrees }, "Angle")}
       />
-      <Choice
+      <OneOf
         label="Chord error as"
         value={facet.chord.kind}
         options={[

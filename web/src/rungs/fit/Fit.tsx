@@ -1,8 +1,8 @@
 import { useState } from "react";
 
 import type { Decisions, Result } from "../../api/client";
-import { useBench } from "../../bench";
-import { Button, Choice, Fact, Select, Unfold } from "../../ui/controls";
+import { useBench } from "../../bench/bench";
+import { Button, OneOf, Fact, Select, Unfold } from "../../ui/controls";
 import { LengthField, NumberField } from "../../ui/fields";
 import { box, boxImperial, metric } from "../../ui/format";
 
@@ -137,7 +137,7 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
                 onSet={(width) => set({ width }, width === null ? "size by its unit" : `${metric(width)} wide`)}
               />
               {source.paged && (
-                <Choice
+                <OneOf
                   label={`What is so wide of ${suffix}`}
                   value={own.measured ?? "artwork"}
                   options={[

@@ -1,5 +1,5 @@
 import type { Part } from "../../api/client";
-import { goTo, useBench } from "../../bench";
+import { goTo, useBench } from "../../bench/bench";
 import { Button, Fact } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
 import { Operations } from "./operations/Operations";
@@ -7,7 +7,7 @@ import { Operations } from "./operations/Operations";
 /** Operations on meshes, which way surfaces face, and turning them by hand. */
 export function Mend() {
   const bench = useBench();
-  const { result, structure, decisions, decide, view, look } = bench;
+  const { result, structure, decisions, decide, view, setView } = bench;
   if (!result || !structure) return <p className="text-ink-soft">The source is not read yet.</p>;
   const flipped = decisions.mend.flipped;
   const chosen = [...view.chosen].flatMap((part) => (structure.parts[part]?.surface ? [structure.parts[part]] : []));
@@ -51,7 +51,7 @@ export function Mend() {
       <div className="flex flex-wrap gap-2">
         <Button
           on={view.look === "facing"}
-          onClick={() => look({ look: view.look === "facing" ? "shaded" : "facing" })}
+          onClick={() => setView({ look: view.look === "facing" ? "shaded" : "facing" })}
         >
           Show facing
         </Button>

@@ -1,5 +1,5 @@
 import type { Finding, Structure } from "../../api/client";
-import { goTo, useBench } from "../../bench";
+import { goTo, useBench } from "../../bench/bench";
 import { Button } from "../../ui/controls";
 import { count } from "../../ui/format";
 

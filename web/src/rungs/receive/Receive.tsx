@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import { api, needJob } from "../../api/client";
-import { useBench } from "../../bench";
+import { useBench } from "../../bench/bench";
 import { Button } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
 import { AddFiles } from "./AddFiles";

@@ -1,7 +1,7 @@
 import { useState } from "react";
 
 import { api, needJob, type Source } from "../../api/client";
-import { useBench } from "../../bench";
+import { useBench } from "../../bench/bench";
 import { Button, Fact, Progress, Unfold } from "../../ui/controls";
 import { box, boxImperial, bytes, count, metric, plural } from "../../ui/format";
 import { AddFiles } from "./AddFiles";

@@ -2,9 +2,9 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, need, type Decisions, type Tally } from "../../api/client";
-import { useBench } from "../../bench";
-import { Board } from "../../ui/Board";
-import { Button, Choice } from "../../ui/controls";
+import { useBench } from "../../bench/bench";
+import { Board } from "../../bench/Board";
+import { Button, OneOf } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
 import { alone, enters, ticked } from "./choices";
 import { PlanBoard } from "./plan/PlanBoard";
@@ -44,7 +44,7 @@ export function TakeBoard({ onClose }: { onClose: () => void }) {
     >
       <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-line">
         <div className="px-4 pt-3 pb-2">
-          <Choice label="Choose by" value={shown} options={there.length ? there : KINDS.slice(0, 1)} onChange={setBy} />
+          <OneOf label="Choose by" value={shown} options={there.length ? there : KINDS.slice(0, 1)} onChange={setBy} />
         </div>
         <div className="min-h-0 overflow-y-auto px-4">
           {tallies.isPending && <p className="text-ink-soft">Counting…</p>}

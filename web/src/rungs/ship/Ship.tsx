@@ -1,7 +1,7 @@
 import { api, type Decisions, type Delivery } from "../../api/client";
-import { useBench } from "../../bench";
+import { useBench } from "../../bench/bench";
 import { Link } from "../../ui/address";
-import { Button, Choice, Progress, Select } from "../../ui/controls";
+import { Button, OneOf, Progress, Select } from "../../ui/controls";
 import { bytes } from "../../ui/format";
 
 type Target = Decisions["ship"]["target"];
@@ -23,7 +23,7 @@ export function Ship() {
   const loose = result?.loose_parts.length ?? 0;
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5 text-[13.5px]">
-      <Choice
+      <OneOf
         label="Format"
         value={target.format}
         options={library.formats.map((item) => ({ value: item.code as Target["format"], label: item.name }))}
@@ -53,7 +53,7 @@ export function Ship() {
           ]}
         />
       </label>
-      <Choice
+      <OneOf
         label="Meshes"
         value={target.group ?? custom.group}
         options={[

@@ -1,7 +1,7 @@
 import { useMemo, useState } from "react";
 
 import type { Decisions, Rule, Structure } from "../../api/client";
-import { goTo, useBench } from "../../bench";
+import { goTo, useBench } from "../../bench/bench";
 import { Button, Select, Swatch } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
 
@@ -230,7 +230,7 @@ function LooseEnds({ materials }: { materials: { value: string; label: string; s
       <div className="flex items-center gap-2 pt-1.5">
         <Button
           onClick={() => {
-            bench.look({ look: "colours" });
+            bench.setView({ look: "colours" });
             goTo(bench, loose);
           }}
         >

@@ -1,4 +1,4 @@
-import { useBench } from "../../bench";
+import { useBench } from "../../bench/bench";
 import { count } from "../../ui/format";
 
 /** Nothing is taken away here yet, and the rung says so. */

@@ -1,5 +1,5 @@
 import type { Decisions, Part } from "../../../api/client";
-import { useBench } from "../../../bench";
+import { useBench } from "../../../bench/bench";
 import { Button, Switch } from "../../../ui/controls";
 import { plural } from "../../../ui/format";
 import type { MendStep, Operation } from "./operation";

@@ -1,5 +1,5 @@
 import type { Views } from "../../../api/client";
-import { Choice } from "../../../ui/controls";
+import { OneOf } from "../../../ui/controls";
 import { LogField } from "../../../ui/fields";
 import { plural } from "../../../ui/format";
 import type { Operation } from "./operation";
@@ -11,7 +11,7 @@ export const normals: Operation<Views["Normals"]> = {
   start: { does: "normals", kind: "crease", degrees: 40 },
   Control: ({ step, onChange }) => (
     <>
-      <Choice
+      <OneOf
         label="Normals"
         value={step.kind ?? "crease"}
         options={[

@@ -1,8 +1,8 @@
 import type { Outlines } from "../../../api/client";
-import { Choice, Select } from "../../../ui/controls";
+import { OneOf, Select } from "../../../ui/controls";
 import { LengthField } from "../../../ui/fields";
 import { count, metric } from "../../../ui/format";
-import { type Drawn, type Footing, type Named, namedOf, type Said, saidOf } from "./rows";
+import { type Drawn, type Footing, type Named, namedOf, type Said, saidOf } from "./said";
 
 type Shape = Outlines["shapes"][number];
 
@@ -76,7 +76,7 @@ export function Chosen({
           on
           <StandsOn shape={shape} all={all} value={own.on ?? null} onSet={(on, told) => tell({ on }, told)} />
         </span>
-        <Choice
+        <OneOf
           label={`What ${shape.label} is`}
           value={own.hand ?? "rule"}
           options={[

@@ -1,11 +1,11 @@
 import { Fragment, useState } from "react";
 
 import type { Outlines } from "../../../api/client";
-import { useBench } from "../../../bench";
-import { Choice, Select, Swatch } from "../../../ui/controls";
+import { useBench } from "../../../bench/bench";
+import { OneOf, Select, Swatch } from "../../../ui/controls";
 import { LengthField } from "../../../ui/fields";
 import { count, metric } from "../../../ui/format";
-import { type Named, type Row, type Said, saidOf } from "./rows";
+import { type Named, type Row, type Said, saidOf } from "./said";
 
 type Shape = Outlines["shapes"][number];
 interface Group extends Named {
@@ -147,7 +147,7 @@ function More({
   return (
     <div className="grid grid-cols-[92px_1fr] items-center gap-x-3 gap-y-1.5">
       <span className="text-ink-soft">Solid areas</span>
-      <Choice
+      <OneOf
         label={`Solid areas of ${group.label}`}
         value={said.areas ?? "written"}
         options={[
@@ -160,7 +160,7 @@ function More({
       {!!said.wall && (
         <>
           <span className="text-ink-soft">Wall stands</span>
-          <Choice
+          <OneOf
             label={`Side of the wall of ${group.label}`}
             value={said.side ?? "outward"}
             options={[

@@ -5,7 +5,7 @@ import { metric } from "../../../ui/format";
 import { Nearer } from "../plan/Nearer";
 import { useDrag } from "../plan/useDrag";
 import { useSheet } from "../plan/useSheet";
-import { drawOutlines, laid, shapeAt } from "./draw";
+import { drawOutlines, laid, shapeAt } from "./drawOutlines";
 
 type Shape = Outlines["shapes"][number];
 

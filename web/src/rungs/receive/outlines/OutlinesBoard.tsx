@@ -2,20 +2,20 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 
 import { api, need, type Outlines } from "../../../api/client";
-import { useBench } from "../../../bench";
+import { useBench } from "../../../bench/bench";
 import { Stage } from "../../../stage/Stage";
-import { Board } from "../../../ui/Board";
-import { Choice } from "../../../ui/controls";
+import { Board } from "../../../bench/Board";
+import { OneOf } from "../../../ui/controls";
 import { LengthField } from "../../../ui/fields";
 import { count, metric, plural } from "../../../ui/format";
 import { Chosen } from "./Chosen";
 import { Heights } from "./Heights";
 import { OutlinePlan } from "./OutlinePlan";
-import { type Drawn, type Named, namedOf, say, type Said } from "./rows";
+import { type Drawn, type Named, namedOf, say, type Said } from "./said";
 
 /** Outlines on a plan, heights in a table beside it, and what is solid corrected by clicking. */
 export function OutlinesBoard({ onClose }: { onClose: () => void }) {
-  const { job, decisions, decide, view, look } = useBench();
+  const { job, decisions, decide, view, setView } = useBench();
   const [by, setBy] = useState<"layer" | "colour">("layer");
   const [shown, setShown] = useState<"plan" | "solid">("plan");
   const found = useQuery({
@@ -42,7 +42,7 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
     >
       <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-r border-line">
         <div className="px-4 pt-3 pb-2">
-          <Choice
+          <OneOf
             label="Heights by"
             value={by}
             options={[
@@ -68,7 +68,7 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
       <div className="grid min-h-0 min-w-0 grid-rows-[auto_minmax(0,1fr)_auto]">
         <div className="flex items-center px-4 pt-3 pb-2">
           <div className="w-[180px]">
-            <Choice
+            <OneOf
               label="How outlines are shown"
               value={shown}
               options={[
@@ -86,7 +86,7 @@ export function OutlinesBoard({ onClose }: { onClose: () => void }) {
             view={found.data}
             chosen={view.chosen}
             onChoose={(part, add) =>
-              look((now) => {
+              setView((now) => {
                 if (part === null) return { chosen: new Set() };
                 const next = new Set(add ? now.chosen : []);
                 if (add && now.chosen.has(part)) next.delete(part);

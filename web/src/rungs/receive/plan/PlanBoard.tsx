@@ -2,10 +2,10 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import { api, type Decisions, need } from "../../../api/client";
-import { useBench } from "../../../bench";
-import { Button, Choice } from "../../../ui/controls";
+import { useBench } from "../../../bench/bench";
+import { Button, OneOf } from "../../../ui/controls";
 import { metric } from "../../../ui/format";
-import { drawPlan } from "./draw";
+import { drawPlan } from "./drawPlan";
 import { Nearer } from "./Nearer";
 import { areaOf, crossesItself, readCorners, type Spot, toMetres, toPixels, written } from "./paper";
 import { useDrag } from "./useDrag";
@@ -86,7 +86,7 @@ export function PlanBoard({
           </>
         )}
         {region && !drawing && (
-          <Choice
+          <OneOf
             label="What the polygon keeps"
             value={region.cut ? "cut" : "whole"}
             options={[

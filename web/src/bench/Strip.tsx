@@ -2,11 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 
 import { api, need } from "../api/client";
-import { goTo, useBench } from "../bench";
-import { Link } from "./address";
-import { Button, Progress } from "./controls";
-import { box, boxImperial, count, plural } from "./format";
-import { Mark } from "./Mark";
+import { goTo, useBench } from "./bench";
+import { Link } from "../ui/address";
+import { Button, Progress } from "../ui/controls";
+import { box, boxImperial, count, plural } from "../ui/format";
+import { Mark } from "../ui/Mark";
 
 /** The top of the bench: the job, its size, what it weighs, what is open, and the way back and on. */
 export function Strip() {
@@ -47,7 +47,7 @@ export function Strip() {
             type="button"
             disabled={!loose}
             onClick={() => {
-              bench.look({ open: "Sort", look: "colours" });
+              bench.setView({ open: "Sort", look: "colours" });
               goTo(bench, result.loose_parts);
             }}
             className="rounded text-left leading-[1.15]"
@@ -82,7 +82,7 @@ export function Strip() {
           Redo
         </Button>
         <History />
-        <Button main className="px-3 py-1.5" disabled={!result} onClick={() => bench.look({ open: "Ship" })}>
+        <Button main className="px-3 py-1.5" disabled={!result} onClick={() => bench.setView({ open: "Ship" })}>
           Ship…
         </Button>
       </div>

@@ -1,15 +1,15 @@
 import type { FC } from "react";
 
 import type { Job, Result } from "../api/client";
-import { type Bench, type Rung, RUNGS, useBench } from "../bench";
+import { type Bench, type Rung, RUNGS, useBench } from "./bench";
 import { bytes, count, metric, plural } from "../ui/format";
-import { Facet } from "./facet/Facet";
-import { Fit } from "./fit/Fit";
-import { Mend } from "./mend/Mend";
-import { Receive } from "./receive/Receive";
-import { Ship } from "./ship/Ship";
-import { Sort } from "./sort/Sort";
-import { Trim } from "./trim/Trim";
+import { Facet } from "../rungs/facet/Facet";
+import { Fit } from "../rungs/fit/Fit";
+import { Mend } from "../rungs/mend/Mend";
+import { Receive } from "../rungs/receive/Receive";
+import { Ship } from "../rungs/ship/Ship";
+import { Sort } from "../rungs/sort/Sort";
+import { Trim } from "../rungs/trim/Trim";
 
 type Knot = "done" | "person" | "stale" | "notyet" | "busy";
 interface State {
@@ -37,7 +37,7 @@ export function Ladder() {
 }
 
 function RungItem({ rung, state }: { rung: Rung; state: State }) {
-  const { view, look } = useBench();
+  const { view, setView } = useBench();
   const open = view.open === rung;
   const Panel = PANELS[rung];
   return (
@@ -47,7 +47,7 @@ function RungItem({ rung, state }: { rung: Rung; state: State }) {
       <button
         type="button"
         aria-expanded={open}
-        onClick={() => look({ open: open ? null : rung, ...(open ? {} : LOOK_OF[rung]) })}
+        onClick={() => setView({ open: open ? null : rung, ...(open ? {} : LOOK_OF[rung]) })}
         className="flex h-[41px] w-full items-center gap-2.5 rounded-[5px] pr-6 pl-1.5 text-left"
       >
         <KnotMark knot={state.knot} />

@@ -1,8 +1,8 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useState } from "react";
 
-import { type Look, RUNGS, useBench } from "../bench";
-import { Button } from "./controls";
+import { type Look, RUNGS, useBench } from "./bench";
+import { Button } from "../ui/controls";
 
 const LOOKS: Record<string, Look> = { j: "shaded", k: "edges", l: "colours", m: "facing" };
 const LIST: [string, string][] = [
@@ -37,20 +37,20 @@ export function Shortcuts() {
       const rung = RUNGS[Number(key) - 1];
       const look = LOOKS[key];
       if (key === "?") setOpen(true);
-      else if (rung) bench.look({ open: rung });
-      else if (look) bench.look({ look });
-      else if (key === "b") bench.look((now) => ({ framed: now.framed + 1 }));
+      else if (rung) bench.setView({ open: rung });
+      else if (look) bench.setView({ look });
+      else if (key === "b") bench.setView((now) => ({ framed: now.framed + 1 }));
       else if (key === "n")
-        bench.look((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }));
+        bench.setView((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }));
       else if (key === "o")
-        bench.look((now) => ({
+        bench.setView((now) => ({
           hidden: new Set(
             [...(bench.structure?.parts.keys() ?? [])].filter((part) => now.chosen.size && !now.chosen.has(part)),
           ),
         }));
-      else if (key === "a") bench.look({ hidden: new Set() });
-      else if (key === "p") bench.look((now) => ({ compare: !now.compare }));
-      else if (key === "escape") bench.look({ chosen: new Set() });
+      else if (key === "a") bench.setView({ hidden: new Set() });
+      else if (key === "p") bench.setView((now) => ({ compare: !now.compare }));
+      else if (key === "escape") bench.setView({ chosen: new Set() });
     };
     addEventListener("keydown", press);
     return () => removeEventListener("keydown", press);

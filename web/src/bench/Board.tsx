@@ -1,7 +1,7 @@
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
 
-import { Button } from "./controls";
+import { Button } from "../ui/controls";
 
 /** A page over the bench for what needs all the room: a column with what is said, and the sheet beside it. */
 export function Board({

@@ -1,13 +1,13 @@
 import { useEffect, useRef } from "react";
 
-import type { Bench } from "../bench";
+import type { Bench } from "./bench";
 
 /** Keep which parts are hidden through a reload: in this browser, for the sources as they are now. */
 export function useKeptHidden(
   jobId: number,
   model: string | undefined,
   hidden: ReadonlySet<number>,
-  look: Bench["look"],
+  setView: Bench["setView"],
 ) {
   const place = `hidden in job ${jobId}`;
   const read = useRef(false);
@@ -15,8 +15,8 @@ export function useKeptHidden(
     if (model === undefined || read.current) return;
     read.current = true;
     const kept = parse(localStorage.getItem(place));
-    if (kept?.model === model) look({ hidden: new Set(kept.parts) });
-  }, [place, model, look]);
+    if (kept?.model === model) setView({ hidden: new Set(kept.parts) });
+  }, [place, model, setView]);
   useEffect(() => {
     if (model === undefined || !read.current) return;
     if (hidden.size) localStorage.setItem(place, JSON.stringify({ model, parts: [...hidden] }));

@@ -1,7 +1,7 @@
 import { createContext, useContext } from "react";
 
-import type { Decisions, Job, Library, Result, Structure } from "./api/client";
-import type { Deciding } from "./api/job";
+import type { Decisions, Job, Library, Result, Structure } from "../api/client";
+import type { Deciding } from "../api/job";
 
 export const RUNGS = ["Receive", "Fit", "Facet", "Sort", "Mend", "Trim", "Ship"] as const;
 export type Rung = (typeof RUNGS)[number];
@@ -30,7 +30,7 @@ export interface Bench extends Omit<Deciding, "problem" | "forget"> {
   decisions: Decisions;
   ship: () => void;
   view: View;
-  look: (change: Partial<View> | ((now: View) => Partial<View>)) => void;
+  setView: (change: Partial<View> | ((now: View) => Partial<View>)) => void;
 }
 
 export const BenchContext = createContext<Bench | null>(null);
@@ -43,4 +43,4 @@ export function useBench(): Bench {
 
 /** Choose parts and bring them into view. */
 export const goTo = (bench: Bench, parts: Iterable<number>) =>
-  bench.look((now) => ({ chosen: new Set(parts), framed: now.framed + 1 }));
+  bench.setView((now) => ({ chosen: new Set(parts), framed: now.framed + 1 }));
