@@ -17,7 +17,7 @@ from hemp_ladder.work.plans import planned
 def tallies(session: Session, job_id: int) -> list[TallyView]:
     """Every layer, class, storey and group of every source, with what it holds or would add."""
     _, decisions = decisions_of(session, job_of(session, job_id))
-    models = models_of(sources_of(session, job_id), outlines=True)
+    models = models_of(sources_of(session, job_id), skeletons=True)
     now = planned(models, decisions)
     rows = mesh_rows(session, now)
     joined = model_blob.load_joined(models)
@@ -32,7 +32,7 @@ def tallies(session: Session, job_id: int) -> list[TallyView]:
 def plan_view(session: Session, job_id: int) -> PlanView:
     """The plan of all that the choices let in, whatever the polygon leaves of it."""
     _, decisions = decisions_of(session, job_of(session, job_id))
-    models = models_of(sources_of(session, job_id), outlines=True)
+    models = models_of(sources_of(session, job_id), skeletons=True)
     now = planned(models, decisions)
     rows = np.flatnonzero(chosen(now.model, now.decisions.receive))
     corners = plan_corners(now.fitted, rows)

@@ -24,7 +24,7 @@ _MOST_AROUND = 4
 def outlines_view(session: Session, job_id: int) -> OutlinesView:
     """Every placed outline, whether it enters or not, the largest where there are too many, in metres after Fit."""
     _, decisions = decisions_of(session, job_of(session, job_id))
-    models = models_of(sources_of(session, job_id), outlines=True)
+    models = models_of(sources_of(session, job_id), skeletons=True)
     now = planned(models, decisions)
     shapes: list[OutlineView] = []
     points: list[Points] = []
@@ -51,7 +51,7 @@ def _placed(models: Models, now: Plan) -> Iterator[tuple[int, list[Points], list
     joined = now.taken.model
     previews = [model_blob.load_preview(key) for _, _, key in models]
     rings_of: dict[int, list[tuple[Points, bool]]] = {}
-    for piece, preview in zip(joined.pieces, previews, strict=True):
+    for piece, preview in zip(joined.members, previews, strict=True):
         if preview is None:
             continue
         ends = np.cumsum(preview.count)
@@ -81,7 +81,7 @@ def _shape(now: Plan, row: int, rings: list[Points], closed: list[bool]) -> Outl
     solid = now.taken.shaped.solids.get(index)
     wide = solid.stroke if solid and solid.stroke else drawn.stroke
     return OutlineView(
-        part=index, name=part.name, ref=part.decided_as, label=part.label, layer=part.layer, source=model.pieces[int(model.piece_of_part[index])].ref,
+        part=index, name=part.name, ref=part.decided_as, label=part.label, layer=part.layer, source=model.members[int(model.member_of_part[index])].ref,
         colour=part.colour.hex[:7] if part.colour else None, role=now.taken.shaped.roles.get(index, "solid" if part.cut else "line"),
         filled=drawn.fill, stroke=0.0 if drawn.clipped else wide * scale, height=solid.height * scale if solid else None,
         base=solid.base * scale if solid else None, wall=solid.wall * scale if solid else 0.0,

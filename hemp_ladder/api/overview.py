@@ -27,7 +27,7 @@ from hemp_ladder.core.errors import LadderError
 from hemp_ladder.core.facet import PURPOSES, Absolute
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.keys import joined_key
-from hemp_ladder.core.model.join import Joined, Piece
+from hemp_ladder.core.model.join import Joined, Member
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.offers import is_settled
@@ -89,7 +89,7 @@ def job_view(session: Session, job_id: int) -> JobView:
     job = job_of(session, job_id)
     row, decisions = decisions_of(session, job)
     received = sources_of(session, job_id)
-    models, shown = models_of(received), models_of(received, outlines=True)
+    models, shown = models_of(received), models_of(received, skeletons=True)
     if shown:
         # Parts are called as the models in force call them, also in decisions made on an earlier revision.
         decisions = bind(decisions, model_blob.load_joined(shown).parts)
@@ -117,7 +117,7 @@ def _sources(session: Session, received: list[Received], models: Models, decisio
     for item in received:
         newest = item.newest
         mine = [row for row in rows if row.revision_id == newest.id]
-        piece = next((p for p in joined.pieces if p.ref == item.source.ref), None) if joined else None
+        piece = next((p for p in joined.members if p.ref == item.source.ref), None) if joined else None
         views.append(
             SourceView(
                 ref=item.source.ref, name=item.source.name, revision=newest.id, files=newest.files,
@@ -137,7 +137,7 @@ def _roles(models: Models, decisions: Decisions) -> Mapping[int, Role]:
 
 
 def _finding(
-    row: FindingRow, ref: str, piece: Piece | None, joined: Joined | None, decisions: Decisions,
+    row: FindingRow, ref: str, piece: Member | None, joined: Joined | None, decisions: Decisions,
     roles: Mapping[int, Role],
 ) -> FindingView:  # fmt: skip
     """A finding about a source with its parts' places in the whole job."""

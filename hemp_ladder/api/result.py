@@ -30,7 +30,7 @@ _VERTEX_BYTES, _TRIANGLE_BYTES = 24, 9
 def result(session: Session, job_id: int) -> ResultView:
     """What the job comes to now. There must be a source that is read."""
     row, given = decisions_of(session, job_of(session, job_id))
-    models = models_of(sources_of(session, job_id), outlines=True)
+    models = models_of(sources_of(session, job_id), skeletons=True)
     now = planned(models, given)
     decisions = now.decisions
     there = mesh_rows(session, now)
@@ -88,7 +88,7 @@ def _drawn(now: Plan) -> DrawnView:
 
 def _sources(now: Plan) -> list[FittedView]:
     views = []
-    for piece, source in zip(now.model.pieces, now.fitted.sources, strict=True):
+    for piece, source in zip(now.model.members, now.fitted.sources, strict=True):
         box = moved_box(piece.model.box, source.matrix)
         views.append(
             FittedView(

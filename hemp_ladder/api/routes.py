@@ -142,7 +142,7 @@ def replace_source(job_id: int, ref: str, new: NewSource) -> JobView:
 def get_structure(job_id: int, request: Request) -> Response:
     """The tree and parts: first the tree alone, where a source tells it early, then all."""
     with session() as s:
-        models = _models(s, job_id, outlines=True)
+        models = _models(s, job_id, skeletons=True)
     return packed_answer(structure.structure(models), request)
 
 
@@ -172,7 +172,7 @@ def get_outlines(job_id: int, request: Request) -> Response:
 def get_details(job_id: int, node: int) -> DetailsView:
     """The property sets of one node of the structure."""
     with session() as s:
-        models = _models(s, job_id, outlines=True)
+        models = _models(s, job_id, skeletons=True)
     return structure.details(models, node)
 
 
@@ -200,9 +200,9 @@ def get_plan(job_id: int) -> PlanView:
         return choosing.plan_view(s, job_id)
 
 
-def _models(s: Session, job_id: int, outlines: bool = False) -> Models:
+def _models(s: Session, job_id: int, skeletons: bool = False) -> Models:
     actions.job_of(s, job_id)
-    models = actions.models_of(actions.sources_of(s, job_id), outlines)
+    models = actions.models_of(actions.sources_of(s, job_id), skeletons)
     if not models:
         raise NothingThere("No source is read yet.", "Wait until Receive is done.")
     return models

@@ -8,8 +8,8 @@ import numpy as np
 from hemp_ladder.api.large import packed_json
 from hemp_ladder.api.views import (
     DetailsView,
+    MemberView,
     PartView,
-    PieceView,
     PropertySetView,
     PropertyView,
     StructureView,
@@ -37,12 +37,12 @@ def structure(models: Models) -> bytes:
         tags[item] = number
     view = StructureView.model_construct(
         model_key=joined_key(list(models)),
-        pieces=[
-            PieceView(
+        members=[
+            MemberView(
                 ref=piece.ref, name=piece.given.name, first_node=piece.nodes.start, nodes=len(piece.nodes),
                 first_part=piece.parts.start, parts=len(piece.parts), detailed=piece.model.detailed,
             )
-            for piece in model.pieces
+            for piece in model.members
         ],
         parts=[part_view(part, counts.get(index, 0)) for index, part in enumerate(model.parts)],
         node_names=[node.name for node in model.nodes],
@@ -82,10 +82,10 @@ def details(models: Models, node: int) -> DetailsView:
     joined = model_blob.load_joined(models)
     if not 0 <= node < len(joined.nodes):
         raise NothingThere("There is no such node.")
-    number = int(joined.piece_of_node[node])
-    piece, key = joined.pieces[number], models[number][2]
+    number = int(joined.member_of_node[node])
+    piece, key = joined.members[number], models[number][2]
     # Several sources stand each under a node of its own name, which has no properties.
-    own = node - piece.nodes.start - (1 if len(joined.pieces) > 1 else 0)
+    own = node - piece.nodes.start - (1 if len(joined.members) > 1 else 0)
     if own < 0 or not piece.model.detailed:
         return DetailsView(sets=[])
     try:

@@ -176,7 +176,7 @@ class PartView(BaseModel):
     times: int
 
 
-class PieceView(BaseModel):
+class MemberView(BaseModel):
     """Where one source stands in the structure: first node and how many, first part and how many."""
 
     ref: str
@@ -203,7 +203,7 @@ class StructureView(BaseModel):
     """
 
     model_key: str
-    pieces: list[PieceView]
+    members: list[MemberView]
     parts: list[PartView]
     node_names: list[str]
     node_parents: list[int]

@@ -83,7 +83,7 @@ def _near_origin(case: _Case) -> Decisions:
     fitted = climb_fit(case.model, case.decisions.fit)
     middles = {
         piece.ref: moved_box(piece.model.box, source.matrix).mean(axis=0)
-        for piece, source in zip(case.model.pieces, fitted.sources, strict=True)
+        for piece, source in zip(case.model.members, fitted.sources, strict=True)
     }
     own = middles.get(case.source)
     if own is None or float(np.linalg.norm(own)) < FAR_METRES:

@@ -82,33 +82,33 @@ def beside(key: str, kind: str, name: str) -> str:
     return f"shapes/{name}" if kind == "shapes" else f"{kind}/{key}" + (f"-{name}" if name else "")
 
 
-def outline_name(key: str) -> str:
+def skeleton_name(key: str) -> str:
     """What the structure alone is called, while the rest of the model with this key is still being read."""
-    return f"{key}-outline"
+    return f"{key}-skeleton"
 
 
-def is_outline(key: str) -> bool:
-    return key.endswith("-outline")
+def is_skeleton(key: str) -> bool:
+    return key.endswith("-skeleton")
 
 
-def has_outline(sources: tuple[tuple[str, str, str], ...], *_: Any) -> bool:
-    """Whether one of the models, given as (ref, name, model key), is an outline."""
-    return any(is_outline(key) for _, _, key in sources)
+def has_skeleton(sources: tuple[tuple[str, str, str], ...], *_: Any) -> bool:
+    """Whether one of the models, given as (ref, name, model key), is a skeleton."""
+    return any(is_skeleton(key) for _, _, key in sources)
 
 
-@recent(8, is_outline)
+@recent(8, is_skeleton)
 def load(key: str) -> Model:
     """The model stored under the key; the last few stay in memory, and are not to be changed."""
     return decode(blobs.get(f"models/{key}"))
 
 
-@recent(8, has_outline)
+@recent(8, has_skeleton)
 def load_joined(sources: tuple[tuple[str, str, str], ...]) -> Joined:
     """The models of several sources, given as (ref, name, model key), as one; not to be changed."""
     return join([Given(ref, name, load(key)) for ref, name, key in sources])
 
 
-@recent(8, is_outline)
+@recent(8, is_skeleton)
 def load_preview(key: str) -> Preview | None:
     """The outlines of a model's drawn parts as lines on a plan; None where it has none."""
     try:

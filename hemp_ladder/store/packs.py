@@ -47,7 +47,7 @@ def encode(meshes: Mapping[str, Mesh]) -> bytes:
     writer.json["nodes"] = nodes
     writer.json["scenes"] = [{"nodes": list(range(len(nodes)))}] if nodes else []
     stream = io.BytesIO()
-    writer.write(stream)
+    writer.write(stream, writer.head())
     return stream.getvalue()
 
 

@@ -14,7 +14,7 @@ def recent(most: int, passing: Callable[..., bool]) -> Callable[[Callable[_In, _
     """Keep the last `most` outcomes of a function by its arguments, which must be hashable.
 
     What `passing` holds of is for the time being: it goes as soon as
-    anything comes that stays. So the outline of a large building does not
+    anything comes that stays. So the skeleton of a large building does not
     lie beside the building itself, which is a third of the web process.
     """
 

@@ -40,7 +40,7 @@ class Revision(Base):
     """One version of a source. `files` is [{name, sha256, bytes}]; `facts` what it declares.
 
     `root` names the one of several files that is read, where a bundle holds
-    more than one thing. `outline_key` is set when the structure is known,
+    more than one thing. `skeleton_key` is set when the structure is known,
     `model_key` when all is.
 
     state: waiting, reading, ready, refused or cancelled.
@@ -55,7 +55,7 @@ class Revision(Base):
     stage: Mapped[str] = mapped_column(default="")
     count: Mapped[int] = mapped_column(default=0)
     root: Mapped[str | None]
-    outline_key: Mapped[str | None]
+    skeleton_key: Mapped[str | None]
     model_key: Mapped[str | None]
     facts: Mapped[dict[str, Any] | None]
 

@@ -53,7 +53,7 @@ class Received:
     @property
     def model_key(self) -> str | None:
         """Of the model that is there: whole, or as much of it as its structure."""
-        return self.ready.model_key if self.ready else self.newest.outline_key
+        return self.ready.model_key if self.ready else self.newest.skeleton_key
 
     @property
     def busy(self) -> bool:
@@ -74,12 +74,12 @@ def sources_of(session: Session, job_id: int) -> list[Received]:
     return found
 
 
-def models_of(received: list[Received], outlines: bool = False) -> Models:
-    """Those that are read; with outlines, also those of which only the structure is known."""
+def models_of(received: list[Received], skeletons: bool = False) -> Models:
+    """Those that are read; with skeletons, also those of which only the structure is known."""
     return tuple(
         (item.source.ref, item.source.name, item.model_key)
         for item in received
-        if item.model_key is not None and (item.ready is not None or outlines)
+        if item.model_key is not None and (item.ready is not None or skeletons)
     )
 
 
@@ -192,7 +192,7 @@ def decide(session: Session, job_id: int, document: dict[str, Any], label: str, 
 
 def _refuse_unknown(session: Session, job: Job, wanted: Decisions, now: Decisions) -> None:
     """Raise SettingsError for a rule that gives a material which the palette does not hold, unless it stood already."""
-    models = models_of(sources_of(session, job.id), outlines=True)
+    models = models_of(sources_of(session, job.id), skeletons=True)
     if not models or wanted.sort == now.sort:
         return
     joined = model_blob.load_joined(models)
@@ -206,7 +206,7 @@ def take(session: Session, job_id: int, offer: Offer, source: str, parts: Sequen
     """Put the remedy of a finding in force. Raises SettingsError for one that nobody offers."""
     job = job_of(session, job_id, lock=True)
     _, decisions = decisions_of(session, job)
-    models = models_of(sources_of(session, job_id), outlines=True)
+    models = models_of(sources_of(session, job_id), skeletons=True)
     if not models:
         raise NothingThere("No source is read yet.", "Wait until Receive is done.")
     # Findings about triangles count parts as the plan does, where a polygon adds pieces.

@@ -19,6 +19,6 @@ def forget(models: Models, decisions: Decisions) -> None:
     _planned.forget(models, decisions.model_dump_json(exclude={"ship"}))  # type: ignore[attr-defined]
 
 
-@recent(16, model_blob.has_outline)
+@recent(16, model_blob.has_skeleton)
 def _planned(models: Models, decisions: str) -> Plan:
     return plan(model_blob.load_joined(models), Decisions.model_validate_json(decisions))

@@ -55,7 +55,7 @@ class Sources(HouseCase, FolderCase):
         structure = self.http.get(f"/api/jobs/{job}/structure").json()
         result = self.http.get(f"/api/jobs/{job}/result").json()
         self.assertEqual(structure["model_key"], result["model_key"])
-        self.assertEqual([piece["name"] for piece in structure["pieces"]], [SHED.name, DAVIT.name])
+        self.assertEqual([piece["name"] for piece in structure["members"]], [SHED.name, DAVIT.name])
         self.assertEqual([source["unit"] for source in result["sources"]], ["ft", "in"])
         before = [part["ref"] for part in structure["parts"][:13]]
         answer = self.http.put(f"/api/jobs/{job}/sources/{DAVIT.stem}", json={"files": [self.upload(AS1)]})

@@ -115,7 +115,7 @@ class Remedies(unittest.TestCase):
     def noticed(self, subject: Joined) -> list[Finding]:
         return [
             replace(item, source=piece.ref, parts=tuple(p + piece.parts.start for p in item.parts))
-            for piece in subject.pieces
+            for piece in subject.members
             for item in review(piece.model)
         ]
 

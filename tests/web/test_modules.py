@@ -143,7 +143,7 @@ STRUCTURE = {
         {"kind": "body", "ifc_class": None, "storey": None, "materials": []},
         {"kind": "body", "ifc_class": "IfcMember", "storey": "Loft", "materials": []},
     ],
-    "pieces": [{"first_node": 0, "nodes": 6, "first_part": 0, "parts": 3}],
+    "members": [{"first_node": 0, "nodes": 6, "first_part": 0, "parts": 3}],
 }
 
 
@@ -273,7 +273,7 @@ class Packs(Modules):
         """Map coordinates: a millimetre at six thousand kilometres, which 32 bits could not tell from half a metre."""
         world = np.eye(4)
         world[:3, 3] = [6_378_137_001.0, -2e9, 5.0]
-        structure = {"node_names": ["far"], "pieces": [{"first_node": 0, "nodes": 1}], "world": base64.b64encode(world.T.astype("<f8").tobytes()).decode()}
+        structure = {"node_names": ["far"], "members": [{"first_node": 0, "nodes": 1}], "world": base64.b64encode(world.T.astype("<f8").tobytes()).decode()}
         to_metres = np.diag([1e-3, 1e-3, 1e-3, 1]).T.reshape(-1).tolist()
         found = self.call("placed", [structure, {"sources": [{"matrix": to_metres}]}, 0, [2.0, 0, 0], [6_378_137.0, -2e6, 0]])[0]
         np.testing.assert_allclose(found[12:15], [0.003, 0, 0.005], atol=1e-8)

@@ -15,7 +15,7 @@ def why_nothing(taken: Taken) -> tuple[str, str]:
     model, roles = taken.model, taken.shaped.roles
     closed = Counter(model.parts[i].layer or "no layer" for i, role in roles.items() if role == "waiting")
     lines = sum(1 for role in roles.values() if role == "line")
-    left = {kind: n for piece in model.pieces for kind, n in piece.model.leftovers.items() if n}
+    left = {kind: n for piece in model.members for kind, n in piece.model.leftovers.items() if n}
     there = [f"{plural(n, 'closed outline')} on {layer}" for layer, n in closed.most_common(_MOST)]
     if len(closed) > _MOST:
         there.append(f"more on {plural(len(closed) - _MOST, 'other layer')}")

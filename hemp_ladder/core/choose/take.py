@@ -117,8 +117,8 @@ def of_source(model: Joined, source: str | None) -> Mask:
     columns = model.columns
     if source is None:
         return np.ones(len(columns.node), dtype=bool)
-    numbers = [number for number, piece in enumerate(model.pieces) if piece.ref == source]
-    return np.isin(model.piece_of_node[columns.node], numbers)
+    numbers = [number for number, piece in enumerate(model.members) if piece.ref == source]
+    return np.isin(model.member_of_node[columns.node], numbers)
 
 
 def matching(model: Joined, choice: Choice) -> Mask:
@@ -172,7 +172,7 @@ def later_copies(model: Joined, mask: Mask, solids: Mapping[int, Solid] | None =
     world = model.standing[columns.node[rows]][:, :3, :].reshape(-1, 12)
     step = 1e-9 * max(1.0, float(np.abs(world[:, [3, 7, 11]]).max()))
     same = np.column_stack([
-        keys[columns.part[rows]], model.piece_of_node[columns.node[rows]], np.round(world / step).astype(np.int64)
+        keys[columns.part[rows]], model.member_of_node[columns.node[rows]], np.round(world / step).astype(np.int64)
     ])  # fmt: skip
     # Most lie on nothing: only those whose sums agree are held against each other number by number.
     sums = same @ np.random.default_rng(3).integers(1, 1 << 62, same.shape[1])
@@ -284,8 +284,8 @@ def _with_cuts(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Fitte
         nodes[node] = replace(nodes[node], part=len(parts))
         column[row] = len(parts)
         parts.append(replace(part, label=label, stable=f"{part.ref} (cut {number[part.ref]})", cut=cut))
-    owners = np.concatenate([model.piece_of_part, model.piece_of_node[model.columns.node[rows]]])
+    owners = np.concatenate([model.member_of_part, model.member_of_node[model.columns.node[rows]]])
     changed = replace(
-        model, parts=parts, nodes=nodes, columns=replace(model.columns, part=column), piece_of_part=owners
+        model, parts=parts, nodes=nodes, columns=replace(model.columns, part=column), member_of_part=owners
     )  # fmt: skip
     return Fitted(changed, fitted.sources)

@@ -44,11 +44,11 @@ def tally(model: Joined, rows: NDArray[np.int64], known: Mapping[int, int]) -> l
     weight, guessed = _weights(model, known)
     matter = np.array([tags.kind == "body" for tags in columns.all_tags], dtype=bool)
     out: list[Tally] = []
-    for number, piece in enumerate(model.pieces):
-        mine = (model.piece_of_node[columns.node] == number) & (matter[columns.tags] if count else entered)
+    for number, piece in enumerate(model.members):
+        mine = (model.member_of_node[columns.node] == number) & (matter[columns.tags] if count else entered)
         hidden = set(piece.model.hidden)
         for by, match, mask in _values(model, number):
-            chosen = np.flatnonzero(mask & (mine if by != "class" else model.piece_of_node[columns.node] == number))
+            chosen = np.flatnonzero(mask & (mine if by != "class" else model.member_of_node[columns.node] == number))
             if not len(chosen):
                 continue
             parts = np.unique(columns.part[chosen])
@@ -91,7 +91,7 @@ def _values(model: Joined, piece: int) -> Iterator[tuple[TakeBy, str, NDArray[np
     for name in dict.fromkeys(tags.storey for tags in columns.all_tags if tags.storey):
         yield "storey", name, np.array([tags.storey == name for tags in columns.all_tags])[columns.tags]
     groups: dict[str, NDArray[np.bool_]] = {}
-    nodes = model.pieces[piece].nodes
+    nodes = model.members[piece].nodes
     for index in range(nodes.start, nodes.stop):
         if columns.last[index] <= index or model.nodes[index].part >= 0:
             continue

@@ -35,7 +35,7 @@ def climb_facet(
     `coarser` is a factor on every chord error, for a lighter level of the same job.
     """
     scales = [float(source.scale) for source in fitted.sources]
-    owners = fitted.model.piece_of_part
+    owners = fitted.model.member_of_part
     solids = solids or {}
     sizes = [0.0] * len(fitted.model.parts)
     if fitted.model.parts:

@@ -7,7 +7,7 @@ from fractions import Fraction
 import numpy as np
 
 from hemp_ladder.core.fit.settings import Axis, FitSettings, SourceFit
-from hemp_ladder.core.model.join import Joined, Piece, as_joined
+from hemp_ladder.core.model.join import Joined, Member, as_joined
 from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.units import UNITS
 
@@ -57,12 +57,12 @@ class Fitted:
 
     def scale_of(self, part: int) -> Fraction:
         """Metres of one coordinate of the part with this index."""
-        return self.sources[int(self.model.piece_of_part[part])].scale
+        return self.sources[int(self.model.member_of_part[part])].scale
 
     def placements(self) -> Matrix:
         """World placement of every node in metres, Z up: (n, 4, 4) float64."""
         world = self.model.standing.copy()
-        for piece, source in zip(self.model.pieces, self.sources, strict=True):
+        for piece, source in zip(self.model.members, self.sources, strict=True):
             run = slice(piece.nodes.start, piece.nodes.stop)
             world[run] = source.matrix @ world[run]
         return world
@@ -71,14 +71,14 @@ class Fitted:
         """(2, 3) overall box in metres, Z up; zeros when there is no surface at all."""
         boxes = [
             moved_box(piece.model.box, source.matrix)
-            for piece, source in zip(self.model.pieces, self.sources, strict=True)
+            for piece, source in zip(self.model.members, self.sources, strict=True)
             if self._stands(piece)
         ]
         if not boxes:
             return np.zeros((2, 3))
         return np.array([np.min(boxes, axis=0)[0], np.max(boxes, axis=0)[1]])
 
-    def _stands(self, piece: Piece) -> bool:
+    def _stands(self, piece: Member) -> bool:
         """Whether anything of a source has a surface."""
         nodes = self.model.columns.node
         return bool(np.searchsorted(nodes, piece.nodes.start) < np.searchsorted(nodes, piece.nodes.stop))
@@ -111,7 +111,7 @@ def climb_fit(model: Model, settings: FitSettings) -> Fitted:
     one of the declared unit count as one of the stated unit.
     """
     joined = as_joined(model)
-    return Fitted(joined, [_fit(piece.model, settings, settings.sources.get(piece.ref)) for piece in joined.pieces])
+    return Fitted(joined, [_fit(piece.model, settings, settings.sources.get(piece.ref)) for piece in joined.members])
 
 
 def _fit(model: Model, settings: FitSettings, own: SourceFit | None) -> FittedSource:

@@ -16,7 +16,7 @@ def climb_mend(fitted: Fitted, settings: MendSettings, chains: Sequence[Chain | 
     if not settings.steps and not settings.parts:
         return list(chains)
     scales = [float(source.scale) for source in fitted.sources]
-    owners = fitted.model.piece_of_part
+    owners = fitted.model.member_of_part
     known: dict[tuple[float, str], tuple[Operation, ...]] = {}
     mended: list[Chain | None] = []
     for index, (part, chain) in enumerate(zip(fitted.model.parts, chains, strict=True)):

@@ -25,7 +25,7 @@ class Given:
 
 
 @dataclass(frozen=True)
-class Piece:
+class Member:
     """Where one source stands in the joined model: its nodes and its parts are runs."""
 
     given: Given
@@ -45,10 +45,10 @@ class Piece:
 class Joined(Model):
     """A model made of several. `format`, `unit` and the like are the first source's; `materials` those of all, by id."""
 
-    pieces: list[Piece] = field(default_factory=list)
+    members: list[Member] = field(default_factory=list)
     columns: Columns = field(default_factory=lambda: columns_of([], []))
-    piece_of_node: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
-    piece_of_part: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
+    member_of_node: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
+    member_of_part: NDArray[np.int32] = field(default_factory=lambda: np.zeros(0, np.int32))
     materials: dict[str, Material] = field(default_factory=dict)
 
     @cached_property
@@ -95,13 +95,13 @@ def join(sources: Sequence[Given]) -> Joined:
         joined.findings += [_moved(item, parts, given.ref) for item in model.findings]
         layers |= dict.fromkeys(model.layers)
         hidden |= dict.fromkeys(model.hidden)
-        joined.pieces.append(Piece(given, range(nodes, len(joined.nodes)), range(parts, len(joined.parts))))
+        joined.members.append(Member(given, range(nodes, len(joined.nodes)), range(parts, len(joined.parts))))
     joined.local = np.concatenate(local)
     joined.layers, joined.hidden = list(layers), list(hidden)
     joined.columns = columns_of(joined.parts, joined.nodes)
     joined.materials = source_materials(joined.parts, joined.columns)
-    joined.piece_of_node = _owners([piece.nodes for piece in joined.pieces])
-    joined.piece_of_part = _owners([piece.parts for piece in joined.pieces])
+    joined.member_of_node = _owners([member.nodes for member in joined.members])
+    joined.member_of_part = _owners([member.parts for member in joined.members])
     return joined
 
 

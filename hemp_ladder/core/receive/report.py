@@ -29,7 +29,7 @@ class Report(Protocol):
         clean     the file without what is foreign to its format, where there was anything
         """
 
-    def outline(self, model: Model) -> None:
+    def skeleton(self, model: Model) -> None:
         """The structure, known before any shape is."""
 
     def about(self, entity: int) -> None:
@@ -49,7 +49,7 @@ class Kept:
         self.careful = careful
         self.blobs: dict[str, dict[str, bytes]] = {}
         self.stages: list[tuple[str, int]] = []
-        self.outlines: list[Model] = []
+        self.skeletons: list[Model] = []
         self.suspects: list[int] = []
 
     @property
@@ -67,8 +67,8 @@ class Kept:
     def blob(self, kind: str, name: str, data: bytes) -> None:
         self.blobs.setdefault(kind, {})[name] = data
 
-    def outline(self, model: Model) -> None:
-        self.outlines.append(model)
+    def skeleton(self, model: Model) -> None:
+        self.skeletons.append(model)
 
     def about(self, entity: int) -> None:
         self.suspects.append(entity)

@@ -40,7 +40,7 @@ def _instanced(result: Result, target: Target) -> Scene:
     for index, node in enumerate(model.nodes):
         if index not in used:
             continue
-        source = model.piece_of_node[index]
+        source = model.member_of_node[index]
         scale = scales[source]
         matrix = model.local[index].copy()
         matrix[:3, 3] *= scale

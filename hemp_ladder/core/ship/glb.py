@@ -79,7 +79,8 @@ class GlbWriter:
         values = triangles.astype("<u2" if narrow else "<u4").reshape(-1)
         return self.accessor(values, "SCALAR", _USHORT if narrow else _UINT, _INDICES)
 
-    def write(self, file: BinaryIO) -> None:
+    def head(self) -> bytes:
+        """All before the binary chunk's values. Raises SettingsError where the whole is too large for a GLB."""
         document = dict(self.json)
         if self._length:
             document["buffers"] = [{"byteLength": self._length}]
@@ -92,12 +93,14 @@ class GlbWriter:
                 f"It would be a GLB of {total / 1e9:,.1f} GB; the format ends at 4.2 GB.",
                 "Take a larger chord error, leave parts out, or split what is shipped.",
             )
-        file.write(struct.pack("<4sII", b"glTF", 2, total))
-        file.write(struct.pack("<I4s", len(text), b"JSON") + text)
-        if self._length:
-            file.write(struct.pack("<I4s", self._length, b"BIN\0"))
-            for chunk in self._chunks:
-                file.write(chunk)
+        head = struct.pack("<4sII", b"glTF", 2, total) + struct.pack("<I4s", len(text), b"JSON") + text
+        return head + struct.pack("<I4s", self._length, b"BIN\0") if self._length else head
+
+    def write(self, file: BinaryIO, head: bytes) -> None:
+        """Write what `head` gave and the values behind it."""
+        file.write(head)
+        for chunk in self._chunks:
+            file.write(chunk)
 
 
 def write_glb(scene: Scene, path: Path) -> Written:
@@ -126,8 +129,9 @@ def write_glb(scene: Scene, path: Path) -> Written:
     roots = [number for number, place in enumerate(scene.places) if place.parent < 0]
     writer.json["scenes"] = [{"nodes": roots}]
     writer.json["scene"] = 0
+    head = writer.head()
     with path.open("wb") as file:
-        writer.write(file)
+        writer.write(file, head)
     return Written([path], called)
 
 

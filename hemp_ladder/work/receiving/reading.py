@@ -40,7 +40,7 @@ class Ears:
 
     blob: Callable[[str, str, bytes], None] = _unheard
     stage: Callable[[str, int], None] = _unheard
-    outline: Callable[[Model], None] = _unheard
+    skeleton: Callable[[Model], None] = _unheard
     opened: Callable[[str, list[str]], None] = _unheard
 
 

@@ -88,11 +88,11 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
             revision.stage, revision.count = stage, count
             tell(s, job_id)
 
-    def on_outline(model: Model) -> None:
-        name = model_blob.outline_name(key)
+    def on_skeleton(model: Model) -> None:
+        name = model_blob.skeleton_name(key)
         blobs.put(f"models/{name}", model_blob.encode(model))
         with session() as s:
-            s.get_one(Revision, revision_id).outline_key = name
+            s.get_one(Revision, revision_id).skeleton_key = name
             tell(s, job_id)
 
     def on_opened(name: str, others: list[str]) -> None:
@@ -103,7 +103,7 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
 
     ears = Ears(
         blob=lambda kind, name, data: blobs.put(model_blob.beside(key, kind, name), data),
-        stage=on_stage, outline=on_outline, opened=on_opened,
+        stage=on_stage, skeleton=on_skeleton, opened=on_opened,
     )  # fmt: skip
     with tempfile.TemporaryDirectory() as folder, Crew(1) as crew:
         laid = []

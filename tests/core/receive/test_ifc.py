@@ -160,17 +160,17 @@ class WhatABuildingSays(unittest.TestCase):
         order: list[str] = []
 
         class Order(Kept):
-            def outline(self, model: Model) -> None:
+            def skeleton(self, model: Model) -> None:
                 order.append("structure")
 
-            def shape(self, key: str, data: bytes) -> None:
-                order.append("shape")
+            def blob(self, kind: str, name: str, data: bytes) -> None:
+                order.append(kind)
 
         from hemp_ladder.core.receive.ifc.read import read_ifc
 
         read_ifc(HOUSE, Order())
         self.assertEqual(order[0], "structure")
-        self.assertIn("shape", order)
+        self.assertIn("shapes", order)
 
     def test_findings_of_the_demo(self) -> None:
         house = {item.code: item.message for item in review(received(HOUSE)[0])}

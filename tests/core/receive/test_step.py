@@ -67,7 +67,7 @@ class TheDemo(unittest.TestCase):
     def test_survives_being_stored(self) -> None:
         again = model_blob.decode(model_blob.encode(self.model))
         np.testing.assert_array_equal(again.world(), self.model.world())
-        self.assertEqual([p.ref for p in again.parts], [p.ref for p in self.model.parts])
+        self.assertEqual([p.label for p in again.parts], [p.label for p in self.model.parts])
         self.assertEqual(again.colours(), self.model.colours())
         self.assertEqual(again.metres_per_coordinate, self.model.metres_per_coordinate)
 

@@ -1115,6 +1115,26 @@ export interface components {
             roughness: number;
         };
         /**
+         * MemberView
+         * @description Where one source stands in the structure: first node and how many, first part and how many.
+         */
+        MemberView: {
+            /** Detailed */
+            detailed: boolean;
+            /** First Node */
+            first_node: number;
+            /** First Part */
+            first_part: number;
+            /** Name */
+            name: string;
+            /** Nodes */
+            nodes: number;
+            /** Parts */
+            parts: number;
+            /** Ref */
+            ref: string;
+        };
+        /**
          * MendOverride
          * @description Operations of one part's own: with other settings than the job's, beside the job's, or not done.
          */
@@ -1405,26 +1425,6 @@ export interface components {
             surface: boolean;
             /** Times */
             times: number;
-        };
-        /**
-         * PieceView
-         * @description Where one source stands in the structure: first node and how many, first part and how many.
-         */
-        PieceView: {
-            /** Detailed */
-            detailed: boolean;
-            /** First Node */
-            first_node: number;
-            /** First Part */
-            first_part: number;
-            /** Name */
-            name: string;
-            /** Nodes */
-            nodes: number;
-            /** Parts */
-            parts: number;
-            /** Ref */
-            ref: string;
         };
         /**
          * PlanView
@@ -1825,6 +1825,8 @@ export interface components {
             colours: string[];
             /** Layers */
             layers: string[];
+            /** Members */
+            members: components["schemas"]["MemberView"][];
             /** Model Key */
             model_key: string;
             /** Node Names */
@@ -1837,8 +1839,6 @@ export interface components {
             node_tags: number[];
             /** Parts */
             parts: components["schemas"]["PartView"][];
-            /** Pieces */
-            pieces: components["schemas"]["PieceView"][];
             /** Styles */
             styles: string[];
             /** Tags */

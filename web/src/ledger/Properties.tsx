@@ -9,7 +9,7 @@ import { Button } from "../ui/controls";
 export function Properties() {
   const { job, structure, view } = useBench();
   const { node } = view;
-  const piece = structure?.pieces.find(
+  const piece = structure?.members.find(
     (one) => node !== null && node >= one.first_node && node < one.first_node + one.nodes,
   );
   const there = node !== null && !!piece?.detailed;

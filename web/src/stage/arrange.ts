@@ -22,7 +22,7 @@ const worlds = new WeakMap<Structure, Float64Array>();
 /** For each node the number of its source. */
 function sourcesOf(structure: Structure): Uint16Array {
   const found = new Uint16Array(structure.node_names.length);
-  structure.pieces.forEach((piece, number) => found.fill(number, piece.first_node, piece.first_node + piece.nodes));
+  structure.members.forEach((piece, number) => found.fill(number, piece.first_node, piece.first_node + piece.nodes));
   return found;
 }
 

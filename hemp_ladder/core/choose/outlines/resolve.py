@@ -64,14 +64,14 @@ class _Table:
         self._rows: dict[tuple[str, str], list[Shaping]] = defaultdict(list)
         for row in settings.rows:
             self._rows[row.by, row.match if row.by != "all" else ""].append(row)
-        self._pieces = [piece.ref for piece in fitted.model.pieces]
+        self._pieces = [piece.ref for piece in fitted.model.members]
         self._scales = [float(source.scale) for source in fitted.sources]
         self.said = {i: self._merged(i, part) for i, part in self.parts.items()}
         self._tops: dict[tuple[str, str, int], float] = {}
         self._asked: set[tuple[str, str, int]] = set()
 
     def _piece(self, index: int) -> int:
-        return int(self._fitted.model.piece_of_part[index])
+        return int(self._fitted.model.member_of_part[index])
 
     def _merged(self, index: int, part: Part) -> _Said:
         if not self._rows:

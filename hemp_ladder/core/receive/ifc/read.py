@@ -33,7 +33,7 @@ def read_ifc(path: Path, report: Report) -> Model:
     """The model in an IFC file (IFC2x3, IFC4, IFC4x3). Coordinates are metres, whatever unit the file has; only in one
     without a project they are the file's own.
 
-    The structure goes to `report.outline` before any shape is built. Every
+    The structure goes to `report.skeleton` before any shape is built. Every
     product with a body is in the model or in a finding.
 
     Raises UnreadableSource when nothing can be got from the file.
@@ -58,7 +58,7 @@ def _read(path: Path, report: Report) -> Model:
         local=np.broadcast_to(np.eye(4), (len(tree.nodes), 4, 4)), box=np.zeros((2, 3)),
         hidden=looks.hidden, place=map_place(file), detailed=True,
     )  # fmt: skip
-    report.outline(model)
+    report.skeleton(model)
     _with_units(file)
     write_details(
         file, tree.products, looks.type_of, ask, lambda number, data: report.blob("details", str(number), data)

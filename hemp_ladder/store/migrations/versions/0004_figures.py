@@ -1,5 +1,7 @@
 """Figures of a mesh are one document, so that a new figure needs no migration; failures stand beside meshes.
 
+The structure that is known before any shape is called a skeleton, which outlines are not.
+
 Every mesh has another key from now on, so what was made before is let go and made anew when it is wanted.
 """
 
@@ -21,6 +23,7 @@ def upgrade() -> None:
         op.drop_column("meshes", name)
     op.add_column("meshes", sa.Column("figures", JSONB, nullable=False))
     op.add_column("climbs", sa.Column("message", sa.String, nullable=False, server_default=""))
+    op.alter_column("revisions", "outline_key", new_column_name="skeleton_key")
     op.create_table(
         "mesh_failures",
         sa.Column("key", sa.String, primary_key=True),

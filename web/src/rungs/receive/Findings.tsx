@@ -67,6 +67,6 @@ function FindingItem({ item }: { item: Finding }) {
 
 function partsOf(item: Finding, structure: Structure): number[] {
   if (!WHOLE.has(item.code)) return item.parts.filter((part) => part < structure.parts.length);
-  const piece = structure.pieces.find((one) => one.ref === item.source);
+  const piece = structure.members.find((one) => one.ref === item.source);
   return piece ? Array.from({ length: piece.parts }, (_, at) => piece.first_part + at) : [];
 }
