@@ -18,6 +18,7 @@ from dataclasses import dataclass, field
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection, wait
 from multiprocessing.process import BaseProcess
+from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core.errors import Cancelled, LadderError
@@ -81,6 +82,7 @@ class Crew:
         self._context = multiprocessing.get_context("forkserver")
         self._context.set_forkserver_preload(_PRELOAD)
         self._idle: list[_Child] = []
+        self._busy: list[_Child] = []
 
     def __enter__(self) -> "Crew":
         return self
@@ -97,6 +99,10 @@ class Crew:
         """Start children ahead of need; returns at once, they import while the caller goes on."""
         while len(self._idle) < self.size:
             self._idle.append(_Child(self._context, self.limits))
+
+    def processor_time(self) -> float:
+        """Seconds of processor that the children at work have used since they started."""
+        return sum(child.processor_time() for child in self._busy)
 
     def run(
         self,
@@ -137,6 +143,7 @@ class Crew:
                     number, values = following
                     child = self._idle.pop() if self._idle else _Child(self._context, self.limits)
                     child.start(job, values)
+                    self._busy.append(child)
                     busy[child.pipe] = (child, number, time.monotonic() + self.limits.wall_seconds)
                 if not busy:
                     return
@@ -149,6 +156,7 @@ class Crew:
                     if outcome is _STILL_BUSY:
                         continue
                     del busy[pipe]  # type: ignore[arg-type]
+                    self._busy.remove(child)
                     if isinstance(outcome, ChildDied):
                         child.end()
                     else:
@@ -158,10 +166,12 @@ class Crew:
                 for pipe, (child, number, deadline) in list(busy.items()):
                     if now > deadline:
                         del busy[pipe]
+                        self._busy.remove(child)
                         child.end()
                         yield number, ChildDied("It took longer than the wall time one job may take.", True)
         finally:
             for child, _, _ in busy.values():
+                self._busy.remove(child)
                 child.end()
 
 
@@ -172,6 +182,7 @@ class _Child:
     def __init__(self, context: Any, limits: Limits) -> None:
         self.pipe, far = context.Pipe()
         self._limits = limits
+        self._used = 0.0
         self.process: BaseProcess = context.Process(target=_serve, args=(far, limits), daemon=True)
         self.process.start()
         far.close()
@@ -190,6 +201,15 @@ class _Child:
                 on_report(values[0], values[1])
             return _STILL_BUSY
         return values[0]
+
+    def processor_time(self) -> float:
+        """As the system counts it; what it was at last where the process is gone."""
+        try:
+            fields = Path(f"/proc/{self.process.pid}/stat").read_text().rpartition(")")[2].split()
+            self._used = (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+        except (OSError, IndexError):
+            pass
+        return self._used
 
     def end(self) -> None:
         self.pipe.close()

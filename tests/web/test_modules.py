@@ -131,9 +131,9 @@ class Numbers(Modules):
 #: A yard with a shed (two hinges) and a loose bolt.
 STRUCTURE = {
     "parts": [
-        {"ref": "Hinge", "name": "Hinge", "layer": "Steel", "colour": None, "surface": True},
-        {"ref": "Bolt", "name": "Bolt", "layer": None, "colour": None, "surface": True},
-        {"ref": "Axis", "name": "Axis", "layer": None, "colour": None, "surface": False},
+        {"ref": "Hinge", "label": "Hinge", "name": "Hinge", "layer": "Steel", "colour": None, "surface": True},
+        {"ref": "Bolt", "label": "Bolt", "name": "Bolt", "layer": None, "colour": None, "surface": True},
+        {"ref": "Axis", "label": "Axis", "name": "Axis", "layer": None, "colour": None, "surface": False},
     ],
     "node_names": ["Yard", "Shed", "left", "", "Bolt M8", "Axis"],
     "node_parents": [-1, 0, 1, 1, 0, 0],

@@ -1,6 +1,5 @@
 """Receiving a source in a child process, so that a file that kills its reader ends as a finding."""
 
-import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,7 +15,7 @@ from hemp_ladder.work.children import ChildDied, Crew
 
 #: So many single entities may bring their reader down before the whole file is given up.
 _MOST_DEATHS = 4
-#: Beside a second a megabyte, how long a single entity may hold the reader up, in seconds: in the fast reading,
+#: Beside a second a megabyte, how long a single entity may hold the reader up, in seconds of processor time: in the fast reading,
 #: where it only makes the reader more careful, and in the careful one, where it is left out.
 _SECONDS_FAST, _SECONDS_CAREFUL = 2.0, 3.5
 
@@ -80,19 +79,19 @@ def _read(path: Path, crew: Crew, ears: Ears, cancelled: Callable[[], bool]) -> 
     careful = False
     size = path.stat().st_size / 1e6
     while True:
-        suspect, since, stuck = 0, time.monotonic(), False
+        suspect, since, stuck = 0, 0.0, False
         allowed = size + (_SECONDS_CAREFUL if careful else _SECONDS_FAST)
 
         def on_report(word: str, values: tuple[Any, ...]) -> None:
             nonlocal suspect, since
             if word == "about":
-                suspect, since = values[0], time.monotonic()
+                suspect, since = values[0], crew.processor_time()
             else:
                 getattr(ears, word)(*values)
 
         def ended() -> bool:
             nonlocal stuck
-            stuck = bool(suspect) and time.monotonic() - since > allowed  # noqa: B023
+            stuck = bool(suspect) and crew.processor_time() - since > allowed  # noqa: B023
             return stuck or cancelled()
 
         try:
