@@ -11,6 +11,8 @@ from house.places import PYTHON, ROOT, WEB
 from tests.support import throwaway_cluster
 
 _BIN = PYTHON.parent
+#: Modules that take a minute and more.
+_LONG = {"tests.test_cli", "tests.work.test_bad_input", "tests.api.test_bench", "tests.core.test_ship"}
 CHECKS = {
     "Python style": [str(_BIN / "ruff"), "check", "--no-cache", "."],
     "Python form": [str(_BIN / "ruff"), "format", "--no-cache", "--check", "."],
@@ -63,7 +65,8 @@ def _tests(modules: list[str]) -> tuple[int, int]:
     with throwaway_cluster() as server:
         environment = {**os.environ, "HEMP_LADDER_TEST_SERVER": server, "PYTHONDONTWRITEBYTECODE": "1"}
         heavy = [name for name in modules if ".browser." in name]
-        light = [name for name in modules if name not in heavy]
+        # The longest first, so that none is left to run alone at the end.
+        light = sorted((name for name in modules if name not in heavy), key=lambda name: name not in _LONG)
         passed = failed = 0
         for group, width in ((light, 2), (heavy, 1)):
             waiting, running = list(group), []

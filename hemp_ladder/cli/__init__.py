@@ -172,7 +172,7 @@ def _convert(options: argparse.Namespace) -> int:
     with Crew() as crew, tempfile.TemporaryDirectory() as folder:
         crew.warm()
         # Reading keeps one core busy; the readers that prove a file are imported on the other.
-        Thread(target=import_module, args=("hemp_ladder.core.ship.deliver",), daemon=True).start()
+        Thread(target=import_module, args=("hemp_ladder.core.ship.readback",), daemon=True).start()
         sources = receive_all(options.file, Path(folder), crew, shapes, lambda stage, count: bar.show(stage, count, 0))
         _save_clean(options)
         decisions = with_units(decisions, own_units(options, sources))

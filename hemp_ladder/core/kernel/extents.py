@@ -1,4 +1,4 @@
-"""How large the whole model is, exactly, without meshing it."""
+"""How large parts and the whole model are, without meshing them."""
 
 from collections.abc import Sequence
 
@@ -13,16 +13,28 @@ from OCP.TopoDS import TopoDS_Shape
 Array = NDArray[np.float64]
 
 
-def exact_box(shape: TopoDS_Shape) -> Array | None:
-    """Lowest and highest corner of the shape itself, (2, 3), or None when it is empty.
+def quick_box(shape: TopoDS_Shape) -> Array | None:
+    """Lowest and highest corner that hold the shape, (2, 3), or None when it is empty; in a ten-thousandth of a second.
 
-    The quick form of the kernel's box takes the control points of splines
-    and adds tolerances; this one asks for the surface.
+    Exact where faces and edges are plain; of splines it holds the control
+    points, which lie up to a quarter of the size outside.
     """
     box = Bnd_Box()
+    BRepBndLib.Add_s(shape, box, False)
+    return _corners_of(box)
+
+
+def exact_box(shape: TopoDS_Shape) -> Array | None:
+    """Lowest and highest corner of the shape itself, (2, 3), or None when it is empty. Takes 30 ms for a casting."""
+    box = Bnd_Box()
     BRepBndLib.AddOptimal_s(shape, box, False, False)
+    return _corners_of(box)
+
+
+def _corners_of(box: Bnd_Box) -> Array | None:
     if box.IsVoid():
         return None
+    # Without what is added for tolerances.
     box.SetGap(0.0)
     low, high = box.CornerMin(), box.CornerMax()
     corners = np.array([[low.X(), low.Y(), low.Z()], [high.X(), high.Y(), high.Z()]])
@@ -34,35 +46,61 @@ def overall_box(
 ) -> Array:
     """The box of all placements, (2, 3), in the model's axes.
 
-    boxes: each part's own box; parts: (n,) part index of each placement;
-    world: (n, 4, 4). The turned corners of a part's box bound the placement
-    from outside; where the placement is square to the axes they are exact.
-    The others are asked of the kernel in the order of how far they could
-    reach, until none could reach further than what is known: a handful of
-    questions for thousands of placements.
+    boxes: a box that holds each part; parts: (n,) part index of each
+    placement; world: (n, 4, 4). The turned corners of a part's box bound the
+    placement from outside. The kernel is asked for exact boxes in the order
+    of how far placements could reach, until none could reach further than
+    what is known: a handful of questions for thousands of placements. After
+    `_MOST_ASKED` of them the bounds stand, a little larger than the model.
     """
-    corners = np.stack([_corners(box) for box in boxes])
-    placed = corners[parts] @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
-    low, high = placed.min(axis=1), placed.max(axis=1)
-    square = (np.abs(world[:, :3, :3]) > 1e-12).sum(axis=(1, 2)) == 3
-    if square.any():
-        best = np.array([low[square].min(axis=0), high[square].max(axis=0)])
-    else:
-        best = np.array([[np.inf] * 3, [-np.inf] * 3])
-    asked: set[int] = set()
+    ask = _Asker(boxes, parts, world, shapes)
+    best = np.array([[np.inf] * 3, [-np.inf] * 3])
     for axis in range(3):
-        for side, reach, order in ((0, low, 1), (1, high, -1)):
+        for side, reach, order in ((0, ask.low, 1), (1, ask.high, -1)):
             for i in np.argsort(order * reach[:, axis], kind="stable"):
                 gain = order * (best[side, axis] - reach[i, axis])
                 if gain <= 1e-9:
                     break
-                if square[i] or int(i) in asked:
-                    continue
-                asked.add(int(i))
-                found = _placed_box(shapes[parts[i]], world[i])
-                found = np.array([low[i], high[i]]) if found is None else found
+                found = ask(int(i))
                 best = np.array([np.minimum(best[0], found[0]), np.maximum(best[1], found[1])])
     return best
+
+
+#: So many exact boxes of a model are asked for: a second's work where all are of splines.
+_MOST_ASKED = 40
+
+
+class _Asker:
+    """Exact boxes of placements, each asked for once; of those square to the axes one for all of a part."""
+
+    def __init__(
+        self, boxes: Sequence[Array], parts: NDArray[np.int64], world: Array, shapes: Sequence[TopoDS_Shape]
+    ) -> None:
+        self._parts, self._world, self._shapes = parts, world, shapes
+        self.low, self.high = self._bounds(np.stack([_corners(box) for box in boxes])[parts], world)
+        self._square = (np.abs(world[:, :3, :3]) > 1e-12).sum(axis=(1, 2)) == 3
+        self._known: dict[tuple[int, int], Array | None] = {}
+
+    def __call__(self, i: int) -> Array:
+        part, square = int(self._parts[i]), bool(self._square[i])
+        case = (part, -1 if square else i)
+        if case not in self._known:
+            if len(self._known) >= _MOST_ASKED:
+                return np.array([self.low[i], self.high[i]])
+            shape = self._shapes[part]
+            self._known[case] = exact_box(shape) if square else _placed_box(shape, self._world[i])
+        found = self._known[case]
+        if found is None:
+            return np.array([self.low[i], self.high[i]])
+        if not square:
+            return found
+        low, high = self._bounds(_corners(found)[None], self._world[i : i + 1])
+        return np.array([low[0], high[0]])
+
+    @staticmethod
+    def _bounds(corners: Array, world: Array) -> tuple[Array, Array]:
+        placed = corners @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
+        return placed.min(axis=1), placed.max(axis=1)
 
 
 def _corners(box: Array) -> Array:

@@ -6,7 +6,7 @@ import numpy as np
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Shape
 
-from hemp_ladder.core.kernel.extents import exact_box
+from hemp_ladder.core.kernel.extents import quick_box
 from hemp_ladder.core.kernel.shapes import EDGE, FACE, SOLID, VERTEX, ShapeMap, explore, open_edges, write_shape
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model.bodies import BodySink, Exact
@@ -18,7 +18,7 @@ def part_of(shape: TopoDS_Shape, label: str, name: str, sink: BodySink) -> tuple
     data = write_shape(shape)
     faces = ShapeMap()
     TopExp.MapShapes_s(shape, FACE, faces)
-    box = exact_box(shape)
+    box = quick_box(shape)
     part = Part(
         label=label,
         name=name,

@@ -31,9 +31,9 @@ export const Switch = ({ label, on, onChange }: { label: string; on: boolean; on
     aria-label={label}
     checked={on}
     onCheckedChange={onChange}
-    className="h-[18px] w-8 shrink-0 rounded-full border border-ink-soft bg-white p-px data-[state=checked]:border-ink data-[state=checked]:bg-ink"
+    className="h-6 w-10 shrink-0 rounded-full border border-ink-soft bg-white p-[3px] data-[state=checked]:border-ink data-[state=checked]:bg-ink"
   >
-    <RadixSwitch.Thumb className="block size-3.5 rounded-full bg-ink-soft transition-transform data-[state=checked]:translate-x-[13px] data-[state=checked]:bg-white" />
+    <RadixSwitch.Thumb className="block size-4 rounded-full bg-ink-soft transition-transform data-[state=checked]:translate-x-4 data-[state=checked]:bg-white" />
   </RadixSwitch.Root>
 );
 
