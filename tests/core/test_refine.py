@@ -15,7 +15,7 @@ from OCP.TopLoc import TopLoc_Location
 from demo import shapes
 from hemp_ladder.core.facet.patch import Patch, edge_codes
 from hemp_ladder.core.facet.ruler import bulge
-from hemp_ladder.core.facet.tessellate import tessellate
+from hemp_ladder.core.facet.tessellate import tessellate, tessellate_all
 from hemp_ladder.core.kernel.shapes import faces_of, write_shape
 from hemp_ladder.core.mesh.mesh import Mesh
 
@@ -134,3 +134,16 @@ class Splitting(unittest.TestCase):
         patch.free[3] = [True, False]
         np.testing.assert_allclose(patch.uv_at(np.array([[2, 3]]), (0.5, 0.5)), [[1.0, 1.0]])
         np.testing.assert_allclose(patch.uv_at(np.array([[0, 2]]), (0.5, 0.5)), [[0.5, 0.5]])
+
+
+class Together(unittest.TestCase):
+    def test_parts_meshed_together_are_as_each_alone(self) -> None:
+        """Whatever stands beside it: small and large, flat and round, each with its own chord error."""
+        names = list(SHAPES)
+        wanted = [(write_shape(SHAPES[name]), CHORD * (1 + k % 3), 0.4 + 0.1 * (k % 2)) for k, name in enumerate(names)]
+        for name, one, mesh in zip(names, wanted, tessellate_all(wanted), strict=True):
+            alone = tessellate(*one)
+            np.testing.assert_array_equal(mesh.positions, alone.positions, name)
+            np.testing.assert_array_equal(mesh.triangles, alone.triangles, name)
+            np.testing.assert_array_equal(mesh.normals, alone.normals, name)
+            self.assertEqual((mesh.figures, mesh.faces.labels.tolist()), (alone.figures, alone.faces.labels.tolist()))

@@ -1,6 +1,7 @@
 """`Patch`: the triangles of a part while they are being refined, with what ties them to the true surface."""
 
-from dataclasses import dataclass, replace
+from collections.abc import Sequence
+from dataclasses import dataclass, fields, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -96,6 +97,37 @@ class Patch:
             np.concatenate([self.sides[whole], sides]),
             np.concatenate([self.middles[whole], np.full(len(pieces), np.nan)]),
         )
+
+
+def joined(patches: Sequence[Patch], faces: Sequence[int]) -> Patch:
+    """Patches of several parts with so many faces each behind one another, faces numbered on."""
+    vertices = np.cumsum([0, *(len(patch.positions) for patch in patches)])
+    numbers = np.cumsum([0, *faces])
+    shifted = [
+        replace(patch, face=patch.face + np.int32(number), triangles=patch.triangles + np.int32(vertex))
+        for patch, number, vertex in zip(patches, numbers, vertices, strict=False)
+    ]
+    return Patch(*(np.concatenate([getattr(patch, item.name) for patch in shifted]) for item in fields(Patch)))
+
+
+def apart(patch: Patch, faces: Sequence[int]) -> list[Patch]:
+    """The patches that `joined` joined, with what was done to them since, in the same order within each."""
+    numbers = np.cumsum([0, *faces])
+    part_of_vertex = np.searchsorted(numbers, patch.face, side="right") - 1
+    part_of_triangle = part_of_vertex[patch.triangles[:, 0]]
+    found = []
+    for part, number in enumerate(numbers[:-1]):
+        vertices, rows = np.flatnonzero(part_of_vertex == part), np.flatnonzero(part_of_triangle == part)
+        index = np.zeros(len(patch.positions), np.int32)
+        index[vertices] = np.arange(len(vertices), dtype=np.int32)
+        found.append(
+            Patch(
+                patch.positions[vertices], patch.normals[vertices], patch.uv[vertices],
+                (patch.face[vertices] - number).astype(np.int32), patch.free[vertices],
+                index[patch.triangles[rows]], patch.sides[rows], patch.middles[rows],
+            )
+        )  # fmt: skip
+    return found
 
 
 def edge_codes(triangles: Integers) -> NDArray[np.int64]:

@@ -20,15 +20,16 @@ _GROWTH = 8
 _TURNING = 5
 
 
-def refine(patch: Patch, surfaces: list[TrueSurface], chord: float) -> tuple[Patch, float]:
-    """The patch split until it lies within `chord` of the surfaces, and how far off it still is.
+def refine(patch: Patch, surfaces: list[TrueSurface], chords: Floats) -> tuple[Patch, Floats]:
+    """The patch split until each face (f,) lies within its chord error of its surface, and how far off each still is.
 
-    Splits stay inside a face: the points along its border are shared with
-    its neighbours, and the mesher placed them within the chord error.
+    Faces may be those of several parts: none knows of another, and together
+    they take half the time. Splits stay inside a face: the points along its
+    border are shared with its neighbours, and the mesher placed them within
+    the chord error.
     """
-    ruler = Ruler(surfaces, chord, patch)
-    active = np.array([not surface.flat for surface in surfaces])
-    patch = replace(patch, free=_free(patch, active, ruler))
+    ruler = Ruler(surfaces, chords, patch)
+    active = np.array([not surface.flat for surface in surfaces], dtype=bool)
     off_by = np.zeros(len(surfaces))
     first = np.bincount(patch.face[patch.triangles[:, 0]], minlength=len(surfaces)).clip(min=5000)
     for attempt in range(_PASSES + 1):
@@ -49,7 +50,13 @@ def refine(patch: Patch, surfaces: list[TrueSurface], chord: float) -> tuple[Pat
         active &= size <= _GROWTH * first
         if attempt < _PASSES:
             patch = _split(patch, found, active, ruler)
-    return patch, float(off_by.max(initial=0))
+    return patch, off_by
+
+
+def with_free(patch: Patch, surfaces: list[TrueSurface]) -> Patch:
+    """A part's patch knowing where u or v of a vertex means nothing, before it is refined."""
+    active = np.array([not surface.flat for surface in surfaces], dtype=bool)
+    return replace(patch, free=_free(patch, active, Ruler(surfaces, np.ones(len(surfaces)), patch)))
 
 
 def _free(patch: Patch, active: NDArray[np.bool_], ruler: Ruler) -> NDArray[np.bool_]:

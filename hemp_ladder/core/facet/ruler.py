@@ -16,15 +16,15 @@ _GOAL = 0.98
 class Ruler:
     """Measures a part's triangles against its faces' surfaces.
 
-    limits  (f,) the distance each face is held to
+    limits  (f,) the distance each face is held to, from the chord errors (f,) it is given
     """
 
-    def __init__(self, surfaces: Sequence[TrueSurface], chord: float, patch: Patch) -> None:
+    def __init__(self, surfaces: Sequence[TrueSurface], chords: Floats, patch: Patch) -> None:
         self._surfaces = surfaces
         # Edges along the borders of faces are never split or turned, so they stay what they are.
         codes, uses = np.unique(edge_codes(patch.triangles), return_counts=True)
         self._borders = codes[uses == 1]
-        self.limits = np.array([chord * (1 if surface.even else _GOAL) for surface in surfaces])
+        self.limits = chords * np.array([1 if surface.even else _GOAL for surface in surfaces])
 
     def measure_sides(self, patch: Patch, rows: Integers) -> Patch:
         """The patch with every side of the triangles `rows` (k,) measured."""

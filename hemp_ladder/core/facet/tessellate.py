@@ -23,7 +23,8 @@ and split here, there and nowhere else (`refine`): 1,648 triangles in 0.1 s
 for the same bar, and e is kept.
 """
 
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,10 +36,11 @@ from OCP.IMeshTools import IMeshTools_MeshAlgoType, IMeshTools_Parameters
 from OCP.ShapeFix import ShapeFix_Shape
 from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideClosed
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from hemp_ladder.core.facet.harvest import patch_of
-from hemp_ladder.core.facet.refine import refine
+from hemp_ladder.core.facet.patch import Floats, Patch, apart, joined
+from hemp_ladder.core.facet.refine import refine, with_free
 from hemp_ladder.core.facet.surface import TrueSurface
 from hemp_ladder.core.kernel.shapes import FACE, ShapeMap, faces_of, open_edges, read_shape
 from hemp_ladder.core.mesh.figures import Figures
@@ -58,24 +60,51 @@ _PLAIN = {
 }
 
 
-def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
-    """Mesh the exact shape in `data` within `chord` (source coordinates) and `angle` (radians).
+@dataclass(frozen=True)
+class Wanted:
+    """A shape to mesh: the kernel's, within a chord error (source coordinates) and an angle (radians).
 
-    Where faces fail, the shape is closed and its triangles are not, or the
+    `careful` takes the kernel's slower algorithm with its own control;
+    `edges` is the deflection asked for along edges, as a multiple of `chord`;
+    `owners` gives for each face the number it is to be counted under.
+    """
+
+    shape: TopoDS_Shape
+    chord: float
+    angle: float
+    careful: bool = False
+    edges: float | None = None
+    owners: NDArray[np.int32] | None = None
+
+
+def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
+    """Mesh the exact shape in `data` within `chord` (source coordinates) and `angle` (radians)."""
+    return tessellate_all([(data, chord, angle)])[0]
+
+
+def tessellate_all(wanted: Sequence[tuple[bytes, float, float]]) -> list[Mesh]:
+    """Mesh exact shapes, given as (bytes, chord error, angle), each as it would be alone.
+
+    Where faces fail, a shape is closed and its triangles are not, or the
     chord error is not kept, finer edges are tried, and then the kernel's
     careful algorithm; where that does not help either, closed faces are cut
     in two, and the shape is healed. The best is kept.
     """
-    shape = read_shape(data)
-    mesh = _mesh(shape, chord, angle)
+    asked = [Wanted(read_shape(data), chord, angle) for data, chord, angle in wanted]
+    return [_settle(item, mesh) for item, mesh in zip(asked, _mesh(asked), strict=True)]
+
+
+def _settle(wanted: Wanted, mesh: Mesh) -> Mesh:
+    """The mesh, or a better one where it has a fault."""
+    shape, chord = wanted.shape, wanted.chord
     shut = mesh.watertight or open_edges(shape) > 0
     if shut and not mesh.figures.failed and mesh.figures.off_by > chord:
-        mesh = _better(mesh, _mesh(shape, chord, angle, edges=1.2), chord)
+        mesh = _better(mesh, _mesh([replace(wanted, edges=1.2)])[0], chord)
     if shut and not mesh.figures.failed and mesh.figures.off_by <= chord:
         return mesh
-    mesh = _better(mesh, _mesh(shape, chord, angle, careful=True), chord)
+    mesh = _better(mesh, _mesh([replace(wanted, careful=True)])[0], chord)
     if mesh.figures.failed:
-        mesh = _better(mesh, _mesh_divided(shape, chord, angle), chord)
+        mesh = _better(mesh, _mesh_divided(wanted), chord)
     if (mesh.watertight or shut) and not mesh.figures.failed:
         return mesh
     healer = ShapeFix_Shape(shape)
@@ -83,22 +112,22 @@ def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
     healed = healer.Shape()
     if len(faces_of(healed)) != mesh.faces.count:
         return mesh
-    repaired = _mesh(healed, chord, angle, careful=True)
+    (repaired,) = _mesh([replace(wanted, shape=healed, careful=True)])
     return _better(mesh, replace(repaired, figures=replace(repaired.figures, healed=True)), chord)
 
 
-def _mesh_divided(shape: TopoDS_Shape, chord: float, angle: float) -> Mesh:
+def _mesh_divided(wanted: Wanted) -> Mesh:
     """Mesh with every closed face cut in two: some that run once around beat the kernel's mesher, their halves do not."""
-    divider = ShapeUpgrade_ShapeDivideClosed(shape)
+    divider = ShapeUpgrade_ShapeDivideClosed(wanted.shape)
     divider.SetNbSplitPoints(1)
     divider.Perform()
     halves, pieces = divider.Result(), ShapeMap()
     TopExp.MapShapes_s(halves, FACE, pieces)
     owners = np.zeros(pieces.Extent(), dtype=np.int32)
-    for number, face in enumerate(faces_of(shape)):
+    for number, face in enumerate(faces_of(wanted.shape)):
         for piece in faces_of(divider.GetContext().Apply(face)):
             owners[pieces.FindIndex(piece) - 1] = number
-    return _mesh(halves, chord, angle, owners=owners)
+    return _mesh([replace(wanted, shape=halves, owners=owners)])[0]
 
 
 def _better(first: Mesh, second: Mesh, chord: float) -> Mesh:
@@ -106,43 +135,59 @@ def _better(first: Mesh, second: Mesh, chord: float) -> Mesh:
     return second if faults[1] < faults[0] else first
 
 
-def _mesh(
-    shape: TopoDS_Shape,
-    chord: float,
-    angle: float,
-    careful: bool = False,
-    edges: float | None = None,
-    owners: NDArray[np.int32] | None = None,
-) -> Mesh:
-    """Mesh from nothing; `careful` takes the kernel's slower algorithm with its own control.
+def _mesh(wanted: Sequence[Wanted]) -> list[Mesh]:
+    """Mesh from nothing: each by the kernel, then all refined together."""
+    faces: list[list[TopoDS_Face]] = []
+    patches: list[Patch] = []
+    surfaces: list[TrueSurface] = []
+    lost: list[list[int]] = []
+    for item in wanted:
+        _by_kernel(item)
+        own = faces_of(item.shape)
+        patch, failed = patch_of(own)
+        known = [TrueSurface(face) for face in own]
+        patches.append(with_free(patch, known))
+        faces.append(own)
+        surfaces += known
+        lost.append(failed)
+    counts = [len(own) for own in faces]
+    chords = np.repeat([item.chord for item in wanted], counts)
+    refined, off_by = refine(joined(patches, counts), surfaces, chords)
+    starts = np.cumsum([0, *counts])
+    return [
+        _gathered(item, patch, failed, off_by[start : start + count])
+        for item, patch, failed, start, count in zip(wanted, apart(refined, counts), lost, starts, counts, strict=False)
+    ]
 
-    `edges` is the deflection asked for along edges, as a multiple of `chord`;
-    `owners` gives for each face the number it is to be counted under.
-    """
+
+def _by_kernel(wanted: Wanted) -> None:
+    """Have the kernel hang triangles on the shape's faces."""
+    shape, chord = wanted.shape, wanted.chord
     BRepTools.Clean_s(shape)
     kinds = {BRepAdaptor_Surface(face, False).GetType() for face in faces_of(shape)}
     settings = IMeshTools_Parameters()
-    settings.Deflection = chord * (edges or (2 if kinds <= _PLAIN else 1.8))
-    settings.DeflectionInterior = chord if careful else 10 * chord
+    settings.Deflection = chord * (wanted.edges or (2 if kinds <= _PLAIN else 1.8))
+    settings.DeflectionInterior = chord if wanted.careful else 10 * chord
     settings.ForceFaceDeflection = True
-    settings.ControlSurfaceDeflection = careful or (_TURNED in kinds and kinds.isdisjoint(_SPLINES))
-    settings.MeshAlgo = _WATSON if careful else _DELABELLA
-    settings.Angle = angle
-    settings.AngleInterior = angle
+    settings.ControlSurfaceDeflection = wanted.careful or (_TURNED in kinds and kinds.isdisjoint(_SPLINES))
+    settings.MeshAlgo = _WATSON if wanted.careful else _DELABELLA
+    settings.Angle = wanted.angle
+    settings.AngleInterior = wanted.angle
     settings.MinSize = min(chord * 0.1, 1e-3)
     settings.Relative = False
     settings.InParallel = False
     BRepMesh_IncrementalMesh(shape, settings)
-    faces = faces_of(shape)
-    patch, failed = patch_of(faces)
-    patch, off_by = refine(patch, [TrueSurface(face) for face in faces], chord)
-    owners = np.arange(len(faces), dtype=np.int32) if owners is None else owners
+
+
+def _gathered(wanted: Wanted, patch: Patch, failed: list[int], off_by: Floats) -> Mesh:
+    """A part's mesh from its refined patch, triangles face by face."""
+    owners = np.arange(len(off_by), dtype=np.int32) if wanted.owners is None else wanted.owners
     of_triangle = owners[patch.face[patch.triangles[:, 0]]]
     order = np.argsort(of_triangle, kind="stable")
     starts = np.searchsorted(of_triangle[order], np.arange(owners.max(initial=-1) + 2))
     lost = tuple(sorted({int(owners[number]) for number in failed}))
     positions, normals, triangles = facing_as_wound(_joined(patch.positions), patch.normals, patch.triangles[order])
-    return Mesh.of(positions, normals, triangles, starts, Figures(off_by=off_by, failed=lost))
+    return Mesh.of(positions, normals, triangles, starts, Figures(off_by=float(off_by.max(initial=0)), failed=lost))
 
 
 def _joined(positions: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -10,6 +10,9 @@ from hemp_ladder.work.children import Crew
 
 #: Light chains that a child follows at once, at the most.
 _TOGETHER = 128
+#: Heavy chains of few faces that a child follows at once, at the most; their work together, in seconds; and into how
+#: many rounds a child's share is divided at the least.
+_FEW, _SMALL_WORK, _ROUNDS = 8, 1.2, 6
 #: A chain that takes less than this, in seconds, is light.
 _LIGHT = 0.005
 #: Called with how many of how many meshes are made.
@@ -72,10 +75,25 @@ class Maker:
                 light.append(chain)
             else:
                 alike.setdefault(chain.keys[0], []).append(chain)
-        heavy = sorted(alike.values(), key=lambda batch: -batch[0].seconds())
+        heavy = self._few_at_once(sorted(alike.values(), key=lambda batch: -batch[0].seconds()))
         share = max(1, min(_TOGETHER, -(-len(light) // self._crew.size)))
         count = -(-len(light) // share)
         return [*heavy, *(light[number::count] for number in range(count))]
+
+    def _few_at_once(self, groups: list[list[Chain]]) -> list[list[Chain]]:
+        """Heavy ones, the heaviest first, a few of small ones at a time: those share the work of starting each pass.
+        Of few in all each goes alone, so that every child has some to the end."""
+        most = min(_FEW, max(1, len(groups) // (_ROUNDS * self._crew.size)))
+        batches: list[list[Chain]] = []
+        count, weight = 0, 0.0
+        for group in groups:
+            seconds = group[0].seconds()
+            if not batches or count >= most or weight + seconds > _SMALL_WORK:
+                batches.append([])
+                count, weight = 0, 0.0
+            batches[-1] += group
+            count, weight = count + 1, weight + seconds
+        return batches
 
     def _inputs(self, batches: list[list[Chain]]) -> Iterator[tuple[list[Order]]]:
         for batch in batches:
