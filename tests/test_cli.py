@@ -144,6 +144,31 @@ class Convert(CommandCase):
             self.assertNotIn("Traceback", done.stderr)
             self.assertTrue(done.stderr)
 
+    def test_operations_of_mend(self) -> None:
+        """A nut's and bolt's vertices on one another; the same part smooth, flat, and as its surfaces are."""
+        told = {}
+        for name, options in {
+            "plain": [], "weld": ["--weld", "0.01mm"], "flat": ["--normals", "flat"], "source": ["--normals", "source"],
+            "crease": ["--weld", "10um", "--normals", "crease=35deg"],
+        }.items():  # fmt: skip
+            done = self.run_it("convert", AS1, "-o", f"{name}.glb", "--json", *options)
+            told[name] = json.loads(done.stdout)
+            self.assertTrue(told[name]["receipt"]["ok"], name)
+        self.assertEqual(len({report["triangles"] for report in told.values()}), 1, "none costs a triangle")
+        self.assertEqual({name: set(report["effects"]) for name, report in told.items()}, {
+            "plain": set(), "weld": {"weld"}, "flat": {"normals"}, "source": set(), "crease": {"weld", "normals"},
+        })  # fmt: skip
+        self.assertEqual(told["weld"]["vertices"], told["plain"]["vertices"] - told["weld"]["effects"]["weld"])
+        self.assertEqual(told["source"]["vertices"], told["plain"]["vertices"])
+        self.assertGreater(told["flat"]["vertices"], told["plain"]["vertices"])
+        mesh = trimesh.load_scene(self.folder / "flat.glb").to_mesh()
+        corners = mesh.vertices[mesh.faces]
+        flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        agree = np.einsum("ij,ij->i", flat, mesh.vertex_normals[mesh.faces[:, 0]]) / np.linalg.norm(flat, axis=1)
+        self.assertGreater(np.nanmin(agree), 0.999)
+        for wrong in (["--weld", "3"], ["--normals", "round"], ["--weld", "-1mm"]):
+            self.run_it("convert", AS1, "-o", "x.glb", *wrong, code=2)
+
     def test_broken_files_end_with_a_sentence_and_code_3(self) -> None:
         for name, path in broken_files(self.folder).items():
             with self.subTest(name):
@@ -174,6 +199,35 @@ class Drawings(CommandCase):
 
     def volume(self, path: str) -> float:
         return float(trimesh.load_mesh(self.folder / path).volume)
+
+    def test_a_drawing_of_which_nothing_is_solid_says_what_there_is_and_how_it_becomes_so(self) -> None:
+        import ezdxf
+
+        doc = ezdxf.new("R2010", units=4)
+        space = doc.modelspace()
+        for k in range(3):
+            space.add_lwpolyline([(k, 0), (k + 0.5, 0), (k + 0.5, 1)], close=True, dxfattribs={"layer": "Walls"})
+        space.add_circle((9, 9), 1, dxfattribs={"layer": "Columns"})
+        space.add_line((0, 5), (9, 5), dxfattribs={"layer": "Axes"})
+        space.add_text("Plan", dxfattribs={"layer": "Notes"})
+        doc.saveas(self.folder / "plan.dxf")
+        told = self.run_it("convert", self.folder / "plan.dxf", "-o", "a.glb", code=3).stderr
+        for word in (
+            "3 closed outlines on Walls",
+            "1 closed outline on Columns",
+            "1 line",
+            "1 text",
+            "--height",
+            "Walls=",
+        ):
+            self.assertIn(word, told)
+        self.assertFalse((self.folder / "a.glb").exists())
+        self.assertTrue(self.converted(self.folder / "plan.dxf", "--height", "Walls=2.5m")["triangles"])
+
+    def test_where_nothing_enters_it_is_said(self) -> None:
+        told = self.run_it("convert", SHED, "-o", "a.glb", "--take", "storey=Nowhere", code=3).stderr
+        self.assertIn("Nothing enters", told)
+        self.assertIn("--take", told)
 
     def test_a_drawing_in_a_stated_unit(self) -> None:
         drawing = ROOT / "demo" / "site-drawing.dxf"

@@ -60,6 +60,46 @@ class Shared(FolderCase):
             np.testing.assert_allclose(sizes, [0.02, 20 * 0.0254], rtol=1e-2)
 
 
+class Standing(FolderCase):
+    """Where things stand in what is written, for every up axis, and far from where a part was designed."""
+
+    def test_every_up_axis_of_a_source_brings_it_upright(self) -> None:
+        """A ball stretched by 2, 3 and 4 along x, y, z, its axis up: that axis comes out along Z, and nothing is mirrored."""
+        for axis, tall in (("x", 40), ("-x", 40), ("y", 60), ("-y", 60), ("z", 80), ("-z", 80)):
+            whole = join([Given("a", "a", source("m", Fraction(1), moved(0, 2, 3, 4)))])
+            found = result(whole, fit={"up": axis})
+            turn = found.fitted.sources[0].matrix[:3, :3]
+            np.testing.assert_allclose(np.linalg.det(turn), 1, err_msg=axis)
+            side = "xyz".index(axis[-1])
+            np.testing.assert_array_equal(turn @ (np.eye(3)[side] * (-1 if axis[0] == "-" else 1)), [0, 0, 1], axis)
+            shipped = climb_ship(found, Target.model_validate({"format": "stl"}), self.folder / "a.stl")
+            self.assertTrue(shipped.receipt.ok, axis)
+            mesh = trimesh.load_mesh(shipped.paths[0])
+            self.assertAlmostEqual(mesh.extents[2] / 1000, tall, delta=tall * 0.02, msg=axis)
+            self.assertGreater(mesh.volume, 0)
+
+    def test_every_up_axis_of_a_target(self) -> None:
+        whole = result(join([Given("a", "a", source("m", Fraction(1), moved(0, 2, 3, 4)))]))
+        for axis in ("x", "-x", "y", "-y", "z", "-z"):
+            shipped = climb_ship(whole, Target.model_validate({"format": "glb", "up": axis}), self.folder / "a.glb")
+            self.assertTrue(shipped.receipt.ok, axis)
+            scene_read = trimesh.load_scene(shipped.paths[0])
+            self.assertAlmostEqual(scene_read.extents["xyz".index(axis[-1])], 80, delta=1, msg=axis)
+
+    def test_a_part_designed_far_away_keeps_its_place_and_its_digits(self) -> None:
+        """Its mesh has an origin of its own, which writing in place must not forget."""
+        far = write_shape(shapes.box(2, 2, 2, (500_000, 300_000, 0)))
+        box = np.array([[499_999.0, 299_999, 0], [500_001, 300_001, 2]])
+        part = Part("Box", "Box", "far", Exact(box, faces=6))
+        model = Model("STEP", "", "", "m", "z", Fraction(1), [part], [Node("Box", -1, 0)], np.eye(4)[None], box)
+        found = climb(join([Given("a", "a", model)]), Decisions.model_validate(RELATIVE), FollowedHere({"far": far}))
+        for group in ("part", "one"):
+            target = Target.model_validate({"format": "glb", "up": "z", "group": group})
+            shipped = climb_ship(found, target, self.folder / "a.glb")
+            self.assertTrue(shipped.receipt.ok, group)
+            np.testing.assert_allclose(trimesh.load_scene(shipped.paths[0]).bounds, box, atol=1e-6)
+
+
 class Stretched(FolderCase):
     """A ball stretched 1 : 2 is an ellipsoid; its normals go as the gradient of x²/a² + y²/b² + z²/c²."""
 

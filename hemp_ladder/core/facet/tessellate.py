@@ -17,8 +17,12 @@ sphere, cylinder, cone, torus and the splines of the demo):
   fewer triangles in two thirds of the time. On spline surfaces the angle
   makes it insert as many points as ever.
 
-So it is asked for 2e along edges and 10e inside faces, without that control
-where there are spline surfaces, and what is then off by more than e is turned
+* Without that control, its grid inside spline faces follows the deflection
+  asked for there: at 5e instead of 10e refining takes a seventh less time and
+  gives 2% fewer triangles. (At 3e a bend hid inside one edge of a pipe.)
+
+So it is asked for 2e along edges and 10e inside faces, or 5e without that
+control, which is where there are spline surfaces, and what is then off by more than e is turned
 and split here, there and nowhere else (`refine`): 1,648 triangles in 0.1 s
 for the same bar, and e is kept.
 """
@@ -167,9 +171,10 @@ def _by_kernel(wanted: Wanted) -> None:
     kinds = {BRepAdaptor_Surface(face, False).GetType() for face in faces_of(shape)}
     settings = IMeshTools_Parameters()
     settings.Deflection = chord * (wanted.edges or (2 if kinds <= _PLAIN else 1.8))
-    settings.DeflectionInterior = chord if wanted.careful else 10 * chord
+    controlled = wanted.careful or (_TURNED in kinds and kinds.isdisjoint(_SPLINES))
+    settings.DeflectionInterior = chord * (1 if wanted.careful else 10 if controlled else 5)
     settings.ForceFaceDeflection = True
-    settings.ControlSurfaceDeflection = wanted.careful or (_TURNED in kinds and kinds.isdisjoint(_SPLINES))
+    settings.ControlSurfaceDeflection = controlled
     settings.MeshAlgo = _WATSON if wanted.careful else _DELABELLA
     settings.Angle = wanted.angle
     settings.AngleInterior = wanted.angle

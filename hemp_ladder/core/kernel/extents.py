@@ -51,23 +51,25 @@ def overall_box(
     placement from outside. The kernel is asked for exact boxes in the order
     of how far placements could reach, until none could reach further than
     what is known: a handful of questions for thousands of placements. After
-    `_MOST_ASKED` of them the bounds stand, a little larger than the model.
+    `_MOST_EXACT` of them a thousandth of the whole is near enough, after
+    `_MOST_ASKED` the bounds stand, a little larger than the model.
     """
     ask = _Asker(boxes, parts, world, shapes)
+    near = 1e-3 * float(np.max(ask.high.max(axis=0) - ask.low.min(axis=0)))
     best = np.array([[np.inf] * 3, [-np.inf] * 3])
     for axis in range(3):
         for side, reach, order in ((0, ask.low, 1), (1, ask.high, -1)):
             for i in np.argsort(order * reach[:, axis], kind="stable"):
                 gain = order * (best[side, axis] - reach[i, axis])
-                if gain <= 1e-9:
+                if gain <= (1e-9 if ask.asked < _MOST_EXACT else near):
                     break
                 found = ask(int(i))
                 best = np.array([np.minimum(best[0], found[0]), np.maximum(best[1], found[1])])
     return best
 
 
-#: So many exact boxes of a model are asked for: a second's work where all are of splines.
-_MOST_ASKED = 40
+#: So many exact boxes of a model are asked for, each a twentieth of a second's work for a casting.
+_MOST_EXACT, _MOST_ASKED = 12, 40
 
 
 class _Asker:
@@ -80,6 +82,10 @@ class _Asker:
         self.low, self.high = self._bounds(np.stack([_corners(box) for box in boxes])[parts], world)
         self._square = (np.abs(world[:, :3, :3]) > 1e-12).sum(axis=(1, 2)) == 3
         self._known: dict[tuple[int, int], Array | None] = {}
+
+    @property
+    def asked(self) -> int:
+        return len(self._known)
 
     def __call__(self, i: int) -> Array:
         part, square = int(self._parts[i]), bool(self._square[i])
