@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.overview import finding_view, material_view
@@ -42,7 +43,7 @@ def result(session: Session, job_id: int) -> ResultView:
         for index in range(len(now.model.parts))
     ]
     times = np.bincount(now.sorted.parts, minlength=len(parts)).tolist()
-    box = now.taken.box()
+    box = now.taken.box(_boxes(now, figures))
     joined = model_blob.load_joined(models)
     noticed = review_meshes(now.fitted, now.chains, now.flipped, figures, times, failed)
     used = [(part, count) for part, count in zip(parts, times, strict=True) if count and part.triangles is not None]
@@ -103,6 +104,12 @@ def _sources(now: Plan) -> list[FittedView]:
 def mesh_rows(session: Session, now: Plan) -> dict[str, Stored]:
     """The meshes of a plan that are there, by key."""
     return meshes.stored(session, {chain.key for chain in now.chains if chain is not None})
+
+
+def _boxes(now: Plan, figures: Mapping[str, Figures]) -> dict[int, NDArray[np.float64]]:
+    """The boxes of the parts' triangles, by index, where they are there."""
+    known = {i: figures.get(chain.key) for i, chain in enumerate(now.chains) if chain is not None}
+    return {i: np.array(item.box) for i, item in known.items() if item is not None and item.box}
 
 
 def _effects(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) -> dict[str, float]:

@@ -147,6 +147,13 @@ class Polygons(unittest.TestCase):
             assert request is not None
             self.assertEqual(chain_from_dict(json.loads(json.dumps(request.as_dict()))), request)
 
+    def test_triangles_that_are_there_tell_the_size_closer_than_the_parts_own_boxes(self) -> None:
+        found = taken(house(), choices=[{"by": "layer", "match": "Floors"}])
+        whole, part = found.box(), int(found.model.columns.part[found.rows[0]])
+        half = np.array([[0.0, 0, 0], [1, 1, 0.5]])
+        closer = found.box({int(p): half for p in found.model.columns.part[found.rows]})
+        self.assertEqual(whole[1, 2] - whole[0, 2], 2 * (closer[1, 2] - closer[0, 2]), part)
+
     def test_a_turned_box_is_held_by_its_outline_not_by_its_box(self) -> None:
         model = house()
         model.local[2, :2, :2] = np.array([[1, -1], [1, 1]]) / 2**0.5

@@ -47,14 +47,18 @@ class Taken:
         """Indices of the parts with a placement that entered."""
         return set(np.unique(self.model.columns.part[self.rows]).tolist())
 
-    def box(self) -> NDArray[np.float64]:
-        """Overall box, (2, 3), metres, Z up: exact when all entered, else by the parts' own boxes, those of pieces
-        no larger than the polygon."""
+    def box(self, made: Mapping[int, NDArray[np.float64]] | None = None) -> NDArray[np.float64]:
+        """Overall box, (2, 3), metres, Z up: exact when all entered, else by boxes that hold the parts.
+
+        `made` are boxes (2, 3) of the triangles of parts, by index, where they
+        are there: closer than the parts' own, which hold control points of
+        splines, and those of pieces, which are no larger than the polygon.
+        """
         if len(self.rows) == len(self.model.columns.node) and not self.shaped.roles:
             return self.fitted.box()
         if not len(self.rows):
             return np.zeros((2, 3))
-        low, high = placed_boxes(self.fitted, self.rows)
+        low, high = placed_boxes(self.fitted, self.rows, made)
         for at, part in enumerate(self.model.columns.part[self.rows]):
             cut = self.model.parts[part].cut
             if cut is not None:
@@ -192,16 +196,22 @@ def _told(drawn: Drawn, solid: Solid | None) -> str:
     return f"{solid.base} {solid.height} {solid.wall} {solid.side} {solid.stroke or drawn.stroke}"
 
 
-def placed_boxes(fitted: Fitted, rows: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Lowest and highest corners, each (r, 3), of the placed boxes of the parts; metres, Z up."""
-    corners = _corners(fitted, rows)
+def placed_boxes(
+    fitted: Fitted, rows: NDArray[np.int64], made: Mapping[int, NDArray[np.float64]] | None = None
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Lowest and highest corners, each (r, 3), of the placed boxes of the parts, or of their triangles where those are
+    made; metres, Z up."""
+    corners = _corners(fitted, rows, made)
     return corners.min(axis=1), corners.max(axis=1)
 
 
-def _corners(fitted: Fitted, rows: NDArray[np.int64]) -> NDArray[np.float64]:
+def _corners(
+    fitted: Fitted, rows: NDArray[np.int64], made: Mapping[int, NDArray[np.float64]] | None = None
+) -> NDArray[np.float64]:
+    made = made or {}
     columns = fitted.model.columns
     grid = np.array(np.meshgrid([0, 1], [0, 1], [0, 1])).reshape(3, -1).T
-    boxes = np.array([part.box for part in fitted.model.parts])[columns.part[rows]]
+    boxes = np.array([made.get(i, part.box) for i, part in enumerate(fitted.model.parts)])[columns.part[rows]]
     corners = np.stack([boxes[:, grid[:, axis], axis] for axis in range(3)], axis=-1)
     world = fitted.placements()[columns.node[rows]]
     return corners @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
