@@ -116,7 +116,7 @@ def _measure() -> None:
         wanted = Decisions.model_validate(document)
         with session() as s:
             models = actions.models_of(actions.sources_of(s, number))
-            keys = {chain.key for chain in plans.planned(models, wanted).chains if chain is not None}
+            keys = plans.planned(models, wanted).wanted().keys()
             told = Figures(12, 24, ((0, 0, 0), (1, 1, 1)), 0).as_dict()
             there = set(s.scalars(MeshRow.__table__.select().with_only_columns(MeshRow.key)))
             s.add_all(MeshRow(key=key, pack="x", told=told) for key in keys - there)

@@ -175,7 +175,7 @@ def _climb(session: Session, job: Job, models: Models, decisions: Decisions) -> 
     if not models:
         return ClimbView(state="none", done=0, total=0)
     try:
-        wanted = {chain.key for chain in planned(models, decisions).chains if chain is not None}
+        wanted = planned(models, decisions).wanted()
     except LadderError as error:
         return ClimbView(state="failed", done=0, total=0, message=f"{error.message} {error.remedy}".strip())
     there, failed = len(meshes.packs_of(session, wanted)), len(meshes.failures_of(session, wanted))

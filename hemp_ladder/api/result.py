@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from hemp_ladder.api.overview import finding_view, material_view
 from hemp_ladder.api.structure import part_view
 from hemp_ladder.api.views import DrawnView, DressView, FittedView, PartResult, ResultView
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet.review import review_meshes
@@ -35,7 +36,7 @@ def result(session: Session, job_id: int) -> ResultView:
     now = planned(models, given)
     decisions = now.decisions
     there = mesh_rows(session, now)
-    failed = meshes.failures_of(session, {chain.key for chain in now.chains if chain is not None})
+    failed = meshes.failures_of(session, now.wanted())
     before = _before(session, row, models, now)
     figures = {key: mesh.figures for key, mesh in there.items()}
     parts = [
@@ -71,6 +72,7 @@ def result(session: Session, job_id: int) -> ResultView:
         open_parts=sum(1 for p, _ in used if not p.watertight),
         failed_parts=sum(1 for p, count in zip(parts, times, strict=True) if count and (p.failed_faces or p.failure)),
         effects=_effects(now, figures, times),
+        levels={name: _triangles_at(chains, figures, times) for name, chains in now.levels.items()},
         off_by=max((p.off_by or 0.0 for p, _ in used), default=0.0),
         glb_bytes=sum(_VERTEX_BYTES * (p.vertices or 0) + _TRIANGLE_BYTES * (p.triangles or 0) for p in unique),
         findings=[finding_view(item, now.model, decisions, now.taken.shaped.roles) for item in noticed],
@@ -102,8 +104,19 @@ def _sources(now: Plan) -> list[FittedView]:
 
 
 def mesh_rows(session: Session, now: Plan) -> dict[str, Stored]:
-    """The meshes of a plan that are there, by key."""
-    return meshes.stored(session, {chain.key for chain in now.chains if chain is not None})
+    """The meshes of a plan that are there, of all levels, by key."""
+    return meshes.stored(session, now.wanted())
+
+
+def _triangles_at(chains: Sequence[Chain | None], figures: Mapping[str, Figures], times: Sequence[int]) -> int | None:
+    """Triangles of a level over all placements; none while one of its meshes is not there."""
+    total = 0
+    for chain, count in zip(chains, times, strict=True):
+        if chain is not None and count:
+            if chain.key not in figures:
+                return None
+            total += figures[chain.key].triangles * count
+    return total
 
 
 def _boxes(now: Plan, figures: Mapping[str, Figures]) -> dict[int, NDArray[np.float64]]:

@@ -419,6 +419,9 @@ class ResultView(BaseModel):
     inside_out: int
     open_parts: int
     failed_parts: int
+    levels: dict[str, int | None] = Field(
+        description="triangles of each level of detail over all placements that entered; none until all are made"
+    )
     effects: dict[str, float] = Field(description="by operation, what it did over all placements that entered")
     off_by: float
     glb_bytes: int

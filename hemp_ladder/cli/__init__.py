@@ -102,6 +102,9 @@ def _parser() -> argparse.ArgumentParser:
     for operation in OPERATIONS.values():
         if operation.option is not None:
             make.add_argument(f"--{operation.name()}", metavar=operation.option.metavar, help=operation.option.help)
+    make.add_argument(
+        "--level", metavar="NAME", help="level of detail, of those in the decisions; full is always there"
+    )
     make.add_argument("--to-unit", help="length of one unit in what is written")
     make.add_argument("--to-up", choices=_AXES, help="axis that points up in what is written")
     make.add_argument("--group", choices=("part", "material", "one"))
@@ -179,7 +182,7 @@ def _convert(options: argparse.Namespace) -> int:
         decisions = with_width(decisions, options, [given.ref for given in sources])
         model = join(sources)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
-        result = climb(model, decisions, shelf)
+        result = climb(model, decisions, shelf, decisions.ship.target.level)
     # Imported late: the readers that prove a file are of no use to `inspect`.
     from hemp_ladder.core.facet.review import review_meshes
     from hemp_ladder.core.ship.deliver import climb_ship

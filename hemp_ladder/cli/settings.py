@@ -47,6 +47,8 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         target["unit"] = unit(options.to_unit).code
     if options.to_up:
         target["up"] = options.to_up
+    if options.level:
+        target["level"] = options.level
     if options.group:
         target["group"] = options.group
     return Decisions.model_validate(base)

@@ -14,6 +14,7 @@ import numpy as np
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.choose.take import Taken, climb_take
 from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet import climb_facet
 from hemp_ladder.core.fit import Fitted, climb_fit
 from hemp_ladder.core.mend import climb_mend, flipped_parts
@@ -24,6 +25,7 @@ from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.sort import Sorted, climb_sort
+from hemp_ladder.core.trim import FULL
 
 
 @dataclass(frozen=True)
@@ -112,13 +114,23 @@ class Result:
 
 @dataclass(frozen=True)
 class Plan:
-    """A climb before any triangle: everything but the meshes themselves. `decisions` call parts as the model does."""
+    """A climb before any triangle: everything but the meshes themselves. `decisions` call parts as the model does;
+    `levels` are the chains of each level of detail, the full one first."""
 
     decisions: Decisions
     taken: Taken
-    chains: list[Chain | None]
+    levels: Mapping[str, list[Chain | None]]
     sorted: Sorted
     flipped: list[bool]
+
+    @property
+    def chains(self) -> list[Chain | None]:
+        """Of the full level."""
+        return self.levels[FULL]
+
+    def wanted(self) -> dict[str, Chain]:
+        """The chains of all levels, by key."""
+        return {chain.key: chain for chains in self.levels.values() for chain in chains if chain is not None}
 
     @property
     def fitted(self) -> Fitted:
@@ -137,20 +149,26 @@ def plan(model: Model, decisions: Decisions) -> Plan:
     return Plan(
         decisions,
         taken,
-        climb_chains(taken, decisions),
+        {FULL: climb_chains(taken, decisions)}
+        | {level.name: climb_chains(taken, decisions, level.coarser) for level in decisions.trim.levels},
         climb_sort(taken, decisions.sort),
         flipped_parts(taken.model, decisions.mend),
     )
 
 
-def climb_chains(taken: Taken, decisions: Decisions) -> list[Chain | None]:
-    """For each part the steps to its mesh; None where it has no surface or did not enter."""
-    facets = climb_facet(taken.fitted, decisions.facet, taken.parts, taken.shaped.solids)
+def climb_chains(taken: Taken, decisions: Decisions, coarser: float = 1.0) -> list[Chain | None]:
+    """For each part the steps to its mesh, at a level with so many times larger chord errors; None where it has no
+    surface or did not enter."""
+    facets = climb_facet(taken.fitted, decisions.facet, taken.parts, taken.shaped.solids, coarser)
     return climb_mend(taken.fitted, decisions.mend, facets)
 
 
-def climb(model: Model, decisions: Decisions, shelf: Shelf) -> Result:
+def climb(model: Model, decisions: Decisions, shelf: Shelf, level: str = FULL) -> Result:
+    """The whole climb at one level of detail. Raises SettingsError for a level that the decisions do not have."""
     planned = plan(model, decisions)
-    wanted = {chain.key: chain for chain in planned.chains if chain is not None}
+    if level not in planned.levels:
+        raise SettingsError(f"There is no level called “{level[:40]}”.", f"There are: {', '.join(planned.levels)}.")
+    chains = planned.levels[level]
+    wanted = {chain.key: chain for chain in chains if chain is not None}
     made = shelf.meshes(list(wanted.values()))
-    return Result(planned.fitted, planned.chains, made, planned.sorted, planned.flipped)
+    return Result(planned.fitted, chains, made, planned.sorted, planned.flipped)

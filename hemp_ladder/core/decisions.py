@@ -7,6 +7,7 @@ from hemp_ladder.core.mend.settings import MendSettings
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.ship.settings import ShipSettings
 from hemp_ladder.core.sort.settings import SortSettings
+from hemp_ladder.core.trim.settings import TrimSettings
 
 
 class Decisions(Settings):
@@ -17,4 +18,5 @@ class Decisions(Settings):
     facet: FacetSettings = FacetSettings()
     sort: SortSettings = SortSettings()
     mend: MendSettings = MendSettings()
+    trim: TrimSettings = TrimSettings()
     ship: ShipSettings = ShipSettings()

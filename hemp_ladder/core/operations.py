@@ -7,13 +7,16 @@ from collections.abc import Mapping
 from typing import Any
 
 from hemp_ladder.core.chain.came import AsItCame
+from hemp_ladder.core.chain.relief import Relief
 from hemp_ladder.core.chain.steps import Chain, First, Operation
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.mend.operations import OPERATIONS as MEND
 
-FIRSTS: dict[str, type[First]] = {step.model_fields["does"].default: step for step in (Facet, Solidify, AsItCame)}
+FIRSTS: dict[str, type[First]] = {
+    step.model_fields["does"].default: step for step in (Facet, Solidify, AsItCame, Relief)
+}
 _ALL: tuple[type[Operation], ...] = (Cut, *MEND)
 OPERATIONS: dict[str, type[Operation]] = {step.name(): step for step in _ALL}
 

@@ -319,7 +319,7 @@ def rebind(session: Session, job: Job) -> None:
 
 def missing_meshes(session: Session, models: Models, decisions: Decisions) -> list[Chain]:
     """The chains of meshes that are wanted, not there, and not known to fail."""
-    wanted = {chain.key: chain for chain in planned(models, decisions).chains if chain is not None}
+    wanted = planned(models, decisions).wanted()
     there = meshes.packs_of(session, wanted).keys() | meshes.failures_of(session, wanted).keys()
     return [chain for key, chain in wanted.items() if key not in there]
 
@@ -365,8 +365,7 @@ def resume(session: Session, job_id: int) -> None:
     models = models_of(received)
     if models:
         _, decisions = decisions_of(session, job)
-        wanted = planned(models, decisions).chains
-        meshes.forget_failures(session, {chain.key for chain in wanted if chain is not None})
+        meshes.forget_failures(session, planned(models, decisions).wanted())
         start_climb(session, job)
     for item in received:
         if item.newest.state in ("cancelled", "refused"):

@@ -94,6 +94,21 @@ class WholePath(HouseCase):
         found = self.http.get(f"/api/jobs/{job}/result").json()["findings"]
         self.assertEqual([(f["code"], f["where"]) for f in found], [("inside-out", "rod")])
 
+    def test_the_light_level_is_made_beside_the_full_one_and_shipped(self) -> None:
+        job = self.make_job(DEMO)["id"]
+        self.ready(job)
+        self.decide(job, "Light level", trim={"levels": [{"name": "light", "coarser": 20}]})
+        self.ready(job)
+        levels = self.http.get(f"/api/jobs/{job}/result").json()["levels"]
+        self.assertLess(levels["light"], levels["full"] / 2)
+        self.decide(job, "Ship it", ship={"target": {"level": "light"}})
+        self.http.post(f"/api/jobs/{job}/deliveries")
+        view = self.wait_for(job, lambda view: view["deliveries"][:1] and view["deliveries"][0]["state"] == "done")
+        receipt = view["deliveries"][0]["receipt"]
+        self.assertTrue(receipt["ok"])
+        (triangles,) = [check["found"] for check in receipt["checks"] if check["name"] == "triangles"]
+        self.assertEqual(triangles, levels["light"])
+
     def test_the_same_file_twice_is_one_blob_and_no_new_work(self) -> None:
         first = self.ready(self.make_job(DEMO)["id"])
         count = lambda folder: len(list((self.house.folder / "blobs" / folder).iterdir()))  # noqa: E731

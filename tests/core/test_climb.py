@@ -93,6 +93,29 @@ class Climbs(unittest.TestCase):
         self.assertEqual([round(c.first.fineness[0], 9) for c in found if c], [0.5, 1.0])
         self.assertAlmostEqual(found[0].first.fineness[1], math.radians(20))  # type: ignore[union-attr]
 
+    def test_a_lighter_level_stands_beside_the_full_one(self) -> None:
+        """Eight times the chord error for each part's own; what the full level made is not made again."""
+        own = {
+            "chord": {"kind": "relative", "share": 0.001},
+            "parts": {"B": {"chord": {"kind": "absolute", "metres": 0.001}}},
+        }
+        wanted = decisions(facet=own, trim={"levels": [{"name": "light", "coarser": 8}]})
+        found = plan(self.model, wanted)
+        self.assertEqual(list(found.levels), ["full", "light"])
+        for full, light in zip(found.chains, found.levels["light"], strict=True):
+            if full is not None and light is not None:
+                self.assertAlmostEqual(light.first.fineness[0], 8 * full.first.fineness[0])  # type: ignore[index]
+        self.assertEqual(len(found.wanted()), 4)
+        self.assertEqual(self.made_by(wanted), ["ka", "kb"])
+        result = climb(self.model, wanted, self.shelf, "light")
+        self.assertEqual(len(self.shelf.made), 4)
+        self.assertEqual(result.chains, found.levels["light"])
+        with self.assertRaisesRegex(SettingsError, "no level called “thin”"):
+            climb(self.model, wanted, self.shelf, "thin")
+        for wrong in ([{"name": "full"}], [{"name": "a"}, {"name": "a"}], [{"coarser": 0.5}]):
+            with self.assertRaises(ValidationError):
+                decisions(trim={"levels": wrong})
+
     def test_parts_of_equal_geometry_share_a_mesh(self) -> None:
         self.model.parts[1].key = "ka"
         self.model.parts[1].body = self.model.parts[0].body

@@ -144,7 +144,26 @@ class Points(Body):
     count: int = 0
 
 
-_KINDS: dict[str, type[Body]] = {body.kind: body for body in (Exact, Drawn, Meshed, Points)}
+@dataclass(frozen=True, eq=False)
+class Heights(Body):
+    """Heights over a grid of ground, from corner to corner of the box."""
+
+    kind: ClassVar[str] = "heights"
+    rows: int = 0
+    columns: int = 0
+
+    @property
+    def face_count(self) -> int:
+        return 1 if min(self.rows, self.columns) > 1 else 0
+
+    def first_step(self, wish: Wish) -> First | None:
+        from hemp_ladder.core.chain.relief import Relief
+
+        (x, y, _), (far_x, far_y, _) = self.box.tolist()
+        return Relief(low=(x, y), high=(far_x, far_y))
+
+
+_KINDS: dict[str, type[Body]] = {body.kind: body for body in (Exact, Drawn, Meshed, Points, Heights)}
 
 
 def body_from_dict(values: dict[str, Any]) -> Body:

@@ -21,6 +21,7 @@ class Target(Settings):
     format: FormatCode = "glb"
     unit: str | None = Field(None, description="length of one unit in the file; none: the format's custom")
     up: Axis | None = Field(None, description="axis that points up in the file; none: the format's custom")
+    level: str = Field("full", max_length=40, description="level of detail, as Trim calls it")
     group: Group | None = Field(
         None, description="a mesh for each part, one per material, or a single one; none: the format's custom"
     )

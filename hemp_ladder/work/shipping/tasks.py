@@ -47,7 +47,7 @@ def ship(delivery_id: int) -> None:
             tell(s, job.id)
 
     try:
-        result = climb(model_blob.load_joined(sources), decisions, StoreShelf(cancelled, job.id))
+        result = climb(model_blob.load_joined(sources), decisions, StoreShelf(cancelled, job.id), target.level)
         with tempfile.TemporaryDirectory() as folder:
             stem = file_stem(job.name, set())
             shipped = climb_ship(result, target, Path(folder) / f"{stem}{target.written_format.suffix}", stage)

@@ -631,7 +631,8 @@ export interface components {
             /**
              * @default {
              *       "target": {
-             *         "format": "glb"
+             *         "format": "glb",
+             *         "level": "full"
              *       }
              *     }
              */
@@ -644,6 +645,12 @@ export interface components {
              *     }
              */
             sort: components["schemas"]["SortSettings"];
+            /**
+             * @default {
+             *       "levels": []
+             *     }
+             */
+            trim: components["schemas"]["TrimSettings"];
         };
         /**
          * DecisionsIn
@@ -1083,6 +1090,23 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
+        };
+        /**
+         * Level
+         * @description A lighter level of every part, beside the full one.
+         */
+        Level: {
+            /**
+             * Coarser
+             * @description how many times larger the chord errors of curves are
+             * @default 8
+             */
+            coarser: number;
+            /**
+             * Name
+             * @default light
+             */
+            name: string;
         };
         /**
          * LibraryView
@@ -1593,6 +1617,13 @@ export interface components {
              * @description placements that did not enter
              */
             left_out: number;
+            /**
+             * Levels
+             * @description triangles of each level of detail over all placements that entered; none until all are made
+             */
+            levels: {
+                [key: string]: number | null;
+            };
             /** Loose Parts */
             loose_parts: number[];
             /**
@@ -1706,7 +1737,8 @@ export interface components {
         ShipSettings: {
             /**
              * @default {
-             *       "format": "glb"
+             *       "format": "glb",
+             *       "level": "full"
              *     }
              */
             target: components["schemas"]["Target"];
@@ -1910,6 +1942,12 @@ export interface components {
              */
             group?: ("part" | "material" | "one") | null;
             /**
+             * Level
+             * @description level of detail, as Trim calls it
+             * @default full
+             */
+            level: string;
+            /**
              * Unit
              * @description length of one unit in the file; none: the format's custom
              */
@@ -1933,6 +1971,17 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * TrimSettings
+         * @description Levels of detail.
+         */
+        TrimSettings: {
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["Level"][];
         };
         /** Uploaded */
         Uploaded: {

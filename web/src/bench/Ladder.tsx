@@ -162,7 +162,9 @@ function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
         rest: `inside out, ${plural(result.open_parts, "open part")}`,
       };
     case "Trim":
-      return { knot: "notyet", figure: "", rest: "nothing trimmed" };
+      return result.levels.light == null
+        ? { knot: "notyet", figure: "", rest: "nothing trimmed" }
+        : { knot: "done", figure: count(result.levels.light), rest: "triangles in the light level" };
     default: {
       const last = job.deliveries[0];
       const target = decisions.ship.target.format.toUpperCase();

@@ -63,6 +63,17 @@ export function Ship() {
         ]}
         onChange={(group) => set({ group }, "Meshes of the target")}
       />
+      {(decisions.trim?.levels?.length ?? 0) > 0 && (
+        <OneOf
+          label="Level of detail"
+          value={target.level ?? "full"}
+          options={["full", ...decisions.trim!.levels!.map((level) => level.name ?? "light")].map((value) => ({
+            value,
+            label: `${value} level`,
+          }))}
+          onChange={(level) => set({ level }, `Ship the ${level} level`)}
+        />
+      )}
       {loose > 0 && (
         <p className="text-signal">
           {loose === 1 ? "One loose end ships" : `${loose} loose ends ship`} in the undecided grey.

@@ -1,13 +1,61 @@
 import { useBench } from "../../bench/bench";
+import { Switch } from "../../ui/controls";
+import { LogField } from "../../ui/fields";
 import { count } from "../../ui/format";
 
-/** Nothing is taken away here yet, and the rung says so. */
+const LIGHT = "light";
+
+/** A lighter level beside the full one; nothing else is taken away here yet, and the rung says so. */
 export function Trim() {
-  const { result } = useBench();
+  const { result, decisions, decide } = useBench();
+  const levels = decisions.trim?.levels ?? [];
+  const light = levels.find((level) => level.name === LIGHT);
+  const set = (coarser: number | null, label: string, moving = false) =>
+    decide(
+      (now) => {
+        const others = (now.trim?.levels ?? []).filter((level) => level.name !== LIGHT);
+        const next = coarser === null ? others : [...others, { name: LIGHT, coarser }];
+        const target = coarser === null && now.ship.target.level === LIGHT ? { level: "full" } : {};
+        return {
+          ...now,
+          trim: { ...now.trim, levels: next },
+          ship: { ...now.ship, target: { ...now.ship.target, ...target } },
+        };
+      },
+      label,
+      moving,
+    );
+  const triangles = result?.levels[LIGHT];
   return (
-    <p className="text-[13.5px] text-ink-soft">
-      Nothing is trimmed: all {result ? `${count(result.triangles)} triangles` : "triangles"} that Facet makes are
-      shipped. To have fewer, allow a larger chord error there.
-    </p>
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2 text-[13.5px]">
+      <div className="flex items-center gap-2">
+        <Switch
+          label="Light level"
+          on={!!light}
+          onChange={(on) => set(on ? 8 : null, on ? "Light level" : "Light level off")}
+        />
+        <span className="flex-1 font-semibold">Light level</span>
+        <span className="text-[12.5px] text-ink-soft tabular-nums">
+          {light && (triangles == null ? "…" : `${count(triangles)} triangles`)}
+        </span>
+      </div>
+      {light && (
+        <LogField
+          label="Chord error"
+          value={light.coarser ?? 8}
+          least={1}
+          most={100}
+          show={(value) => `${Number(value.toPrecision(2))} times`}
+          read={(text) => (/^\s*[\d.]+\s*(times|×)?\s*$/.test(text) ? parseFloat(text) : null)}
+          onMove={(coarser) => set(coarser, "Chord error of the light level", true)}
+          onSet={(coarser) => set(coarser, "Chord error of the light level")}
+        />
+      )}
+      <p className="text-[12.5px] text-ink-soft">
+        {light
+          ? "The light level stands beside the full one; which of them ships is chosen at Ship."
+          : `Nothing is trimmed: all ${result ? `${count(result.triangles)} triangles` : "triangles"} that Facet makes are shipped.`}
+      </p>
+    </div>
   );
 }

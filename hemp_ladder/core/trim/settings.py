@@ -1,0 +1,30 @@
+"""What a person decides at Trim."""
+
+from pydantic import Field, field_validator
+
+from hemp_ladder.core.settings import Settings
+
+#: What every job has: each part as Facet and Mend make it.
+FULL = "full"
+
+
+class Level(Settings):
+    """A lighter level of every part, beside the full one."""
+
+    name: str = Field("light", pattern=r"^[a-z0-9][a-z0-9 -]{0,39}$")
+    coarser: float = Field(8.0, ge=1, le=1000, description="how many times larger the chord errors of curves are")
+
+
+class TrimSettings(Settings):
+    """Levels of detail."""
+
+    levels: tuple[Level, ...] = Field((), max_length=4)
+
+    @field_validator("levels")
+    @classmethod
+    def _each_once(cls, value: tuple[Level, ...]) -> tuple[Level, ...]:
+        names = [FULL, *(level.name for level in value)]
+        twice = next((name for name in names if names.count(name) > 1), None)
+        if twice is not None:
+            raise ValueError(f"two levels are called “{twice}”")
+        return value
