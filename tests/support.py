@@ -144,7 +144,7 @@ def start_bucket() -> tuple[Any, dict[str, str]]:
 
 class House:
     """A running application of a test class's own: database, blobs, web, and as many workers as asked; empty, or with
-    what an earlier version left (`kept`: a folder with the database as SQL and its blobs)."""
+    what an earlier version left (`kept`: a folder with the revision of its schema, its rows as SQL, and its blobs)."""
 
     def __init__(self, workers: int = 1, kept: Path | None = None, **environment: str) -> None:
         server = os.environ["HEMP_LADDER_TEST_SERVER"]
@@ -161,6 +161,10 @@ class House:
             **environment,
         }
         if kept is not None:
+            self._run(
+                "-c",
+                f"from hemp_ladder.store.database import migrate; migrate({(kept / 'schema').read_text().strip()!r})",
+            )
             psql = ["psql", "-q", "-v", "ON_ERROR_STOP=1", "-d", self.environment["HEMP_LADDER_DATABASE"]]
             subprocess.run([*psql, "-f", str(kept / "house.sql")], check=True, stdout=subprocess.DEVNULL)
             shutil.copytree(kept / "blobs", self.folder / "blobs")

@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.overview import finding_view, material_view
+from hemp_ladder.api.result_views import DrawnView, DressView, FittedView, PartResult, ResultView
 from hemp_ladder.api.structure import part_view
-from hemp_ladder.api.views import DrawnView, DressView, FittedView, PartResult, ResultView
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions

@@ -17,6 +17,7 @@ from hemp_ladder.api import choosing, outlines, overview, result, structure
 from hemp_ladder.api.events import Bell
 from hemp_ladder.api.large import json_bytes, packed_answer, packed_json
 from hemp_ladder.api.problems import problem
+from hemp_ladder.api.result_views import ResultView
 from hemp_ladder.api.views import (
     DecisionsIn,
     DeliveryView,
@@ -31,11 +32,10 @@ from hemp_ladder.api.views import (
     OfferIn,
     OutlinesView,
     PlanView,
-    ResultView,
     StructureView,
     TallyView,
     Uploaded,
-)  # fmt: skip
+)
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.findings import Offer
 from hemp_ladder.core.ship.names import file_stem

@@ -46,8 +46,8 @@ def tell(open_session: Session, job_id: int, **more: Any) -> None:
     open_session.execute(text("SELECT pg_notify(:channel, :payload)"), {"channel": CHANNEL, "payload": payload})
 
 
-def migrate() -> None:
-    """Bring the schema up to date."""
+def migrate(to: str = "head") -> None:
+    """Bring the schema up to date, or to one of its revisions."""
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).with_name("migrations")))
-    command.upgrade(config, "head")
+    command.upgrade(config, to)

@@ -1,0 +1,101 @@
+"""What the decisions in force come to, as it goes over the wire."""
+
+from pydantic import BaseModel, Field
+
+from hemp_ladder.api.views import FindingView, MaterialView, PartView
+
+
+class FittedView(BaseModel):
+    """One source after Fit. `matrix` is column-major: its coordinates to metres, Z up."""
+
+    ref: str
+    matrix: list[float]
+    unit: str | None
+    declared_unit: str | None
+    up: str
+    size: list[float] = Field(description="in metres, X, Y and Z after Fit")
+    middle: list[float]
+    paged: bool = Field(description="drawn on a page, whose width can be stated")
+    sized: bool = Field(description="the file says how large it is, though its unit has no name")
+
+
+class PartResult(BaseModel):
+    """A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed."""
+
+    mesh: str | None
+    pack: str | None = None
+    mesh_before: str | None
+    pack_before: str | None
+    triangles: int | None = None
+    vertices: int | None = None
+    chord: float
+    degrees: float
+    own: bool
+    mended: bool = Field(description="Mend does something else with it than with the rest")
+    off_by: float | None = None
+    watertight: bool | None = None
+    inside_out: bool | None = None
+    failed_faces: int | None = None
+    failure: str | None = Field(None, description="why it could not be made")
+    flipped: bool
+
+
+class DressView(BaseModel):
+    """What some placements wear: materials, the rule that gave each (-1 source, -2 nothing), faces by slot."""
+
+    materials: list[str]
+    rules: list[int]
+    face_slots: list[list[int]]
+
+
+class DrawnView(BaseModel):
+    """Of what was drawn as outlines, how many are what."""
+
+    outlines: int = 0
+    solid: int = 0
+    flat: int = 0
+    holes: int = 0
+    waiting: int = 0
+    lines: int = 0
+
+
+class ResultView(BaseModel):
+    """The decisions in force, worked out.
+
+    `cut_parts` are pieces that a polygon left: parts beyond those of the
+    structure, and `cut_nodes` says which nodes they stand at.
+    """
+
+    decisions_id: int
+    model_key: str
+    sources: list[FittedView]
+    size: list[float] = Field(description="overall size of what entered, in metres, X, Y and Z after Fit")
+    box: list[list[float]]
+    parts: list[PartResult]
+    cut_parts: list[PartView]
+    cut_nodes: list[int]
+    placements: list[int]
+    left_out: int = Field(description="placements that did not enter")
+    dresses: list[DressView]
+    dress_of: list[int]
+    layers: list[str | None]
+    layer_of: list[int]
+    materials: list[MaterialView] = Field(description="in use")
+    palette: list[MaterialView] = Field(description="every material that a rule may give")
+    drawn: DrawnView
+    triangles: int
+    vertices: int
+    triangles_before: int | None
+    loose_parts: list[int]
+    inside_out: int
+    open_parts: int
+    failed_parts: int
+    levels: dict[str, int | None] = Field(
+        description="triangles of each level of detail over all placements that entered; none until all are made"
+    )
+    effects: dict[str, float] = Field(description="by operation, what it did over all placements that entered")
+    off_by: float
+    glb_bytes: int
+    findings: list[FindingView] = Field(
+        description="about the triangles that are there; those about the file stand with the source"
+    )
