@@ -105,7 +105,8 @@ class Sources(HouseCase, FolderCase):
         self.decide(job, "A piece", receive={"choices": only, "region": region})
         self.ready(job)
         result = self.http.get(f"/api/jobs/{job}/result").json()
-        np.testing.assert_allclose(result["box"][0][0], 0, atol=1e-9)
+        # The box of triangles: single precision about the part's own origin, far below a micrometre here.
+        np.testing.assert_allclose(result["box"][0][0], 0, atol=1e-7)
         self.assertEqual(len(result["cut_parts"]), len(result["cut_nodes"]))
         self.assertGreater(result["left_out"], 50)
         structure = self.http.get(f"/api/jobs/{job}/structure").json()

@@ -94,17 +94,19 @@ class Climbs(unittest.TestCase):
         self.assertAlmostEqual(found[0].first.fineness[1], math.radians(20))  # type: ignore[union-attr]
 
     def test_a_lighter_level_stands_beside_the_full_one(self) -> None:
-        """Eight times the chord error for each part's own; what the full level made is not made again."""
+        """Nine times the chord error and three times the angle (an arc's height goes with its angle's square), for each
+        part's own; what the full level made is not made again."""
         own = {
             "chord": {"kind": "relative", "share": 0.001},
             "parts": {"B": {"chord": {"kind": "absolute", "metres": 0.001}}},
         }
-        wanted = decisions(facet=own, trim={"levels": [{"name": "light", "coarser": 8}]})
+        wanted = decisions(facet=own, trim={"levels": [{"name": "light", "coarser": 9}]})
         found = plan(self.model, wanted)
         self.assertEqual(list(found.levels), ["full", "light"])
         for full, light in zip(found.chains, found.levels["light"], strict=True):
             if full is not None and light is not None:
-                self.assertAlmostEqual(light.first.fineness[0], 8 * full.first.fineness[0])  # type: ignore[index]
+                self.assertAlmostEqual(light.first.fineness[0], 9 * full.first.fineness[0])  # type: ignore[index]
+                self.assertAlmostEqual(light.first.fineness[1], 3 * full.first.fineness[1])  # type: ignore[index]
         self.assertEqual(len(found.wanted()), 4)
         self.assertEqual(self.made_by(wanted), ["ka", "kb"])
         result = climb(self.model, wanted, self.shelf, "light")

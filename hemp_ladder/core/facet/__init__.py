@@ -1,5 +1,6 @@
 """Facet: every part becomes triangles once, whatever its number of placements."""
 
+import math
 from collections.abc import Collection, Mapping
 
 import numpy as np
@@ -32,7 +33,8 @@ def climb_facet(
     """For each part of the model, the chain to its triangles as far as Facet; None where it has no surface, or is not
     among the wanted. Parts of equal geometry under equal settings share a key.
 
-    `coarser` is a factor on every chord error, for a lighter level of the same job.
+    `coarser` is a factor on every chord error, for a lighter level of the same job; angles follow with its root, as
+    the height of an arc goes with the square of its angle.
     """
     scales = [float(source.scale) for source in fitted.sources]
     owners = fitted.model.member_of_part
@@ -64,7 +66,7 @@ def _wish(part: Part, size: float, settings: FacetSettings, scale: float, solid:
     chord, angle = settings.in_force(part.decided_as)
     length = chord.share * size if isinstance(chord, Relative) else chord.metres / scale
     # A part flatter than rounding has size 0; any positive chord error will do for it.
-    return Wish(max(length * coarser, size * 1e-6, 1e-9), angle, solid)
+    return Wish(max(length * coarser, size * 1e-6, 1e-9), min(angle * math.sqrt(coarser), math.pi / 2), solid)
 
 
 def _chain(part: Part, first: First) -> Chain:

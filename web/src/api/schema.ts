@@ -1098,7 +1098,7 @@ export interface components {
         Level: {
             /**
              * Coarser
-             * @description how many times larger the chord errors of curves are
+             * @description how many times larger chord errors are; angles go with the root
              * @default 8
              */
             coarser: number;

@@ -53,7 +53,7 @@ export function Trim() {
       )}
       <p className="text-[12.5px] text-ink-soft">
         {light
-          ? "The light level stands beside the full one; which of them ships is chosen at Ship."
+          ? "Chord errors are so many times larger, angles wider by the root of that. The full level stays; which of them ships is chosen at Ship."
           : `Nothing is trimmed: all ${result ? `${count(result.triangles)} triangles` : "triangles"} that Facet makes are shipped.`}
       </p>
     </div>
