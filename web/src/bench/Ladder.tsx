@@ -164,7 +164,7 @@ function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
     case "Trim":
       return result.levels.light == null
         ? { knot: "notyet", figure: "", rest: "nothing trimmed" }
-        : { knot: "done", figure: count(result.levels.light), rest: "triangles in the light level" };
+        : { knot: "done", figure: count(result.levels.light), rest: "triangles, light level" };
     default: {
       const last = job.deliveries[0];
       const target = decisions.ship.target.format.toUpperCase();

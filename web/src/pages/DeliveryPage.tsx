@@ -6,7 +6,7 @@ import { Mark } from "../ui/Mark";
 
 const show = (value: unknown): string =>
   Array.isArray(value)
-    ? value.join(", ")
+    ? value.join(" · ")
     : value === true
       ? "yes"
       : value === false

@@ -5,7 +5,7 @@ import { count } from "../../ui/format";
 
 const LIGHT = "light";
 
-/** A lighter level beside the full one; nothing else is taken away here yet, and the rung says so. */
+/** A lighter level beside the full one; which of them ships is chosen at Ship. */
 export function Trim() {
   const { result, decisions, decide } = useBench();
   const levels = decisions.trim?.levels ?? [];
@@ -36,7 +36,10 @@ export function Trim() {
         />
         <span className="flex-1 font-semibold">Light level</span>
         <span className="text-[12.5px] text-ink-soft tabular-nums">
-          {light && (triangles == null ? "…" : `${count(triangles)} triangles`)}
+          {light &&
+            (triangles == null || !result
+              ? "…"
+              : `${((100 * triangles) / Math.max(result.levels.full ?? 1, 1)).toFixed(0)} % of the full`)}
         </span>
       </div>
       {light && (
