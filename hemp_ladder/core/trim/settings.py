@@ -12,7 +12,9 @@ class Level(Settings):
     """A lighter level of every part, beside the full one."""
 
     name: str = Field("light", pattern=r"^[a-z0-9][a-z0-9 -]{0,39}$")
-    coarser: float = Field(8.0, ge=1, le=1000, description="how many times larger chord errors are; angles go with the root")
+    coarser: float = Field(
+        8.0, ge=1, le=1000, description="how many times larger chord errors are; angles go with the root"
+    )
 
 
 class TrimSettings(Settings):
