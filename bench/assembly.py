@@ -2,6 +2,7 @@
 
 import math
 import random
+from collections.abc import Callable
 from pathlib import Path
 
 from OCP.TopoDS import TopoDS_Shape
@@ -14,25 +15,39 @@ PARTS, TIMES = 300, 10
 
 def write_assembly(path: Path) -> Path:
     """Write the assembly unless it is there."""
+    return scatter(path, _part, random.Random(11), "Plant", "Bay", layers=12, reach=(9e3, 4e3))
+
+
+def scatter(
+    path: Path,
+    make: Callable[[int, random.Random], tuple[str, TopoDS_Shape]],
+    dice: random.Random,
+    whole: str,
+    row: str,
+    layers: int,
+    reach: tuple[float, float],
+) -> Path:
+    """Write an assembly of 300 parts unless it is there: `make` tells each one's name and shape, each stands ten times
+    within `reach` (to either side and up, in millimetres), thirty parts to a group called `row` and a number."""
     if path.exists():
         return path
     path.parent.mkdir(parents=True, exist_ok=True)
-    dice = random.Random(11)
-    plant = Assembly()
-    root = plant.group("Plant")
+    side, up = reach
+    site = Assembly()
+    root = site.group(whole)
     for number in range(PARTS):
-        name, shape = _part(number, dice)
+        name, shape = make(number, dice)
         colour = f"#{dice.randrange(0x40, 0xE0):02x}{dice.randrange(0x40, 0xE0):02x}{dice.randrange(0x40, 0xE0):02x}"
-        part = plant.part(f"{name} {number}", shape, f"Layer {number % 12}", colour)
+        part = site.part(f"{name} {number}", shape, f"Layer {number % layers}", colour)
         where = [
-            place(dice.uniform(-9e3, 9e3), dice.uniform(-9e3, 9e3), dice.uniform(0, 4e3), dice.uniform(0, 360))
+            place(dice.uniform(-side, side), dice.uniform(-side, side), dice.uniform(0, up), dice.uniform(0, 360))
             for _ in range(TIMES)
         ]
         if number % 30 == 0:
-            bay = plant.group(f"Bay {number // 30}")
-            plant.put(root, bay, name=f"Bay {number // 30}")
-        plant.put(bay, part, where)
-    plant.write(path)
+            group = site.group(f"{row} {number // 30}")
+            site.put(root, group, name=f"{row} {number // 30}")
+        site.put(group, part, where)
+    site.write(path)
     return path
 
 

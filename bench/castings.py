@@ -11,34 +11,13 @@ from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.gp import gp_Pnt
 from OCP.TopoDS import TopoDS_Shape, TopoDS_Wire
 
-from demo.document import Assembly
-from demo.shapes import cut, cylinder, place
-
-PARTS, TIMES = 300, 10
+from bench.assembly import scatter
+from demo.shapes import cut, cylinder
 
 
 def write_castings(path: Path) -> Path:
     """Write the assembly unless it is there."""
-    if path.exists():
-        return path
-    path.parent.mkdir(parents=True, exist_ok=True)
-    dice = random.Random(23)
-    yard = Assembly()
-    root = yard.group("Foundry")
-    for number in range(PARTS):
-        name, shape = _part(number, dice)
-        colour = f"#{dice.randrange(0x40, 0xE0):02x}{dice.randrange(0x40, 0xE0):02x}{dice.randrange(0x40, 0xE0):02x}"
-        part = yard.part(f"{name} {number}", shape, f"Layer {number % 9}", colour)
-        where = [
-            place(dice.uniform(-6e3, 6e3), dice.uniform(-6e3, 6e3), dice.uniform(0, 2e3), dice.uniform(0, 360))
-            for _ in range(TIMES)
-        ]
-        if number % 30 == 0:
-            row = yard.group(f"Row {number // 30}")
-            yard.put(root, row, name=f"Row {number // 30}")
-        yard.put(row, part, where)
-    yard.write(path)
-    return path
+    return scatter(path, _part, random.Random(23), "Foundry", "Row", layers=9, reach=(6e3, 2e3))
 
 
 def _part(number: int, dice: random.Random) -> tuple[str, TopoDS_Shape]:
