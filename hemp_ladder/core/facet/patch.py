@@ -140,6 +140,12 @@ def edge_codes(triangles: Integers) -> NDArray[np.int64]:
     return np.minimum(ends, following) << 32 | np.maximum(ends, following)
 
 
+def encoded(pairs: Integers) -> NDArray[np.int64]:
+    """The codes of edges between vertices (k, 2), in whichever order: (k,)."""
+    ends = pairs.astype(np.int64)
+    return np.minimum(ends[:, 0], ends[:, 1]) << 32 | np.maximum(ends[:, 0], ends[:, 1])
+
+
 def decoded(codes: NDArray[np.int64]) -> NDArray[np.int64]:
     """The two vertices of edge codes (k,), low first: (k, 2)."""
     return np.stack([codes >> 32, codes & 0xFFFFFFFF], axis=1)

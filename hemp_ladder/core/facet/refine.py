@@ -29,27 +29,28 @@ def refine(patch: Patch, surfaces: list[TrueSurface], chords: Floats) -> tuple[P
     the chord error.
     """
     ruler = Ruler(surfaces, chords, patch)
-    active = np.array([not surface.flat for surface in surfaces], dtype=bool)
-    off_by = np.zeros(len(surfaces))
+    curved = np.array([not surface.flat for surface in surfaces], dtype=bool)
+    active = curved.copy()
     first = np.bincount(patch.face[patch.triangles[:, 0]], minlength=len(surfaces)).clip(min=5000)
     for attempt in range(_PASSES + 1):
-        rows = np.flatnonzero(active[patch.face[patch.triangles[:, 0]]])
+        # What was measured and holds stays as it is until an edge of it is divided.
+        of = patch.face[patch.triangles[:, 0]]
+        rows = np.flatnonzero(active[of] & ~(patch.middles <= ruler.limits[of]))
         if not len(rows):
             break
         if attempt < _TURNING:
             patch = flip_edges(patch, rows, ruler)
         patch = ruler.measure_middles(ruler.measure_sides(patch, rows), rows)
-        off_by[active] = 0
-        np.maximum.at(off_by, patch.face[patch.triangles[rows, 0]], patch.off_by(rows))
         found = _find_strays(patch, rows, ruler, thrifty=attempt < _TURNING)
-        splits, size = (
-            np.bincount(patch.face[of], minlength=len(surfaces))
-            for of in (np.concatenate([decoded(found.edges)[:, 0], patch.triangles[found.middles, 0]]), patch.triangles[rows, 0])
-        )  # fmt: skip
-        active &= splits > 0
-        active &= size <= _GROWTH * first
+        where = np.concatenate([decoded(found.edges)[:, 0], patch.triangles[found.middles, 0]])
+        active &= np.bincount(patch.face[where], minlength=len(surfaces)) > 0
+        active &= np.bincount(of, minlength=len(surfaces)) <= _GROWTH * first
         if attempt < _PASSES:
             patch = _split(patch, found, active, ruler)
+    off_by = np.zeros(len(surfaces))
+    of = patch.face[patch.triangles[:, 0]]
+    rows = np.flatnonzero(curved[of])
+    np.maximum.at(off_by, of[rows], patch.off_by(rows))
     return patch, off_by
 
 

@@ -6,11 +6,13 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.facet.patch import Floats, Integers, Patch, decoded, edge_codes
+from hemp_ladder.core.facet.patch import Floats, Integers, Patch, decoded, edge_codes, encoded
 from hemp_ladder.core.facet.surface import TrueSurface
 
 #: Distance is measured at a few places; on most surfaces it can be a little larger between.
 _GOAL = 0.98
+#: So many times its limit by the slopes at its ends, and an edge strays whatever a measurement would say.
+_FAR = 2.0
 
 
 class Ruler:
@@ -45,11 +47,19 @@ class Ruler:
         Measured in the middle and carried to where the slopes at the ends
         put the peak; at the quarters where the surface changes sides.
         """
-        lean = _lean(patch, pairs)
-        worst = self._at_share(patch, pairs, 0.5) * _peak(lean)
-        crossing = np.flatnonzero(np.abs(lean) > 1)
-        for share in (0.25, 0.75):
-            worst[crossing] = np.maximum(worst[crossing], self._at_share(patch, pairs[crossing], share))
+        lean, rise = _lean(patch, pairs)
+        peak = _peak(lean)
+        worst = rise / 8 * peak
+        # What the slopes put far beyond the limit will be divided or turned anyway, and is not asked about.
+        far = (worst > _FAR * self.limits[patch.face[pairs[:, 0]]]) & (np.abs(lean) < 0.5)
+        far[far] = ~self.on_border(encoded(pairs[far]))
+        near, crossing = np.flatnonzero(~far), np.flatnonzero(np.abs(lean) > 1)
+        asked = np.concatenate([near, crossing, crossing])
+        shares = np.repeat([0.5, 0.25, 0.75], [len(near), len(crossing), len(crossing)])
+        found = self._at_share(patch, pairs[asked], shares)
+        found[: len(near)] *= peak[near]
+        worst[near] = 0
+        np.maximum.at(worst, asked, found)
         return worst
 
     def on_border(self, codes: NDArray[np.int64]) -> NDArray[np.bool_]:
@@ -91,11 +101,11 @@ class Ruler:
             still[rows] = self._surfaces[number].still(uv[rows])
         return still
 
-    def _at_share(self, patch: Patch, pairs: Integers, share: float) -> Floats:
-        """The distance a share of the way along each edge."""
+    def _at_share(self, patch: Patch, pairs: Integers, share: Floats) -> Floats:
+        """The distance a share (k,) of the way along each edge (k, 2)."""
         start, end = patch.positions[pairs[:, 0]], patch.positions[pairs[:, 1]]
-        uv = patch.uv_at(pairs, (1 - share, share))
-        return self._distance(patch.face[pairs[:, 0]], start + share * (end - start), uv)
+        uv = patch.uv_at(pairs, np.stack([1 - share, share], axis=1))
+        return self._distance(patch.face[pairs[:, 0]], start + share[:, None] * (end - start), uv)
 
     def _distance(self, face: Integers, points: Floats, uv: Floats) -> Floats:
         out = np.empty(len(points))
@@ -134,8 +144,9 @@ def bulge(sides: Floats) -> Floats:
     return np.asarray(weights / weights.sum(axis=1, keepdims=True))
 
 
-def _lean(patch: Patch, pairs: Integers) -> Floats:
+def _lean(patch: Patch, pairs: Integers) -> tuple[Floats, Floats]:
     """How unevenly the surface rises over edges (k, 2): 0 where both ends rise alike, beyond 1 where it changes sides.
+    And by how much it rises and falls again, eight times what it stands off in the middle.
 
     Between ends with slopes a and -b, the cubic (Hermite) stands off by
     (a + b) / 8 (1 - x^2) (1 + q x) for x from -1 to 1, with the lean q = (b - a) / (b + a).
@@ -145,9 +156,10 @@ def _lean(patch: Patch, pairs: Integers) -> Floats:
     rise = -np.einsum("ij,ij->i", patch.normals[start], along)
     fall = np.einsum("ij,ij->i", patch.normals[end], along)
     both = fall + rise
-    return np.divide(
+    lean = np.divide(
         fall - rise, both, out=np.zeros(len(pairs)), where=np.abs(both) > 1e-12 * np.abs(along).max(axis=1)
     )
+    return lean, np.abs(both)
 
 
 def _peak(lean: Floats) -> Floats:

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh.triangles import cross
+from hemp_ladder.core.mesh.triangles import cross, dot, lengths, means
 from hemp_ladder.core.ship.format import Facets, Format
 from hemp_ladder.core.ship.scene import Scene
 
@@ -36,7 +36,7 @@ def _facets(positions: Array, normals: NDArray[np.float32], triangles: NDArray[n
     turned = normals.astype(np.float64)
     if not np.array_equal(matrix[:3, :3], np.eye(3)):
         turned = _by_tangents(turned, matrix[:3, :3])
-    return Facets(placed[triangles].mean(axis=1), turned[triangles].mean(axis=1))
+    return Facets(means(placed[triangles]), means(turned[triangles]))
 
 
 def _by_tangents(normals: Array, turn: Array) -> Array:
@@ -44,7 +44,7 @@ def _by_tangents(normals: Array, turn: Array) -> Array:
     along = cross(normals, aside)
     across = cross(normals, along)
     turned = cross(along @ turn.T, across @ turn.T) * (np.sign(np.linalg.det(turn)) or 1.0)
-    length = np.linalg.norm(turned, axis=1, keepdims=True)
+    length = lengths(turned)[:, None]
     return np.asarray(np.divide(turned, length, out=np.zeros_like(turned), where=length > 0))
 
 
@@ -71,5 +71,4 @@ def largest_turn(meant: Sequence[Facets], found: Sequence[Facets]) -> float:
 
 def _degrees(first: Array, second: Array) -> Array:
     """Angles (n,) between vectors (n, 3); 0 where either is nothing."""
-    across = np.linalg.norm(cross(first, second), axis=1)
-    return np.asarray(np.degrees(np.arctan2(across, np.einsum("ij,ij->i", first, second))))
+    return np.asarray(np.degrees(np.arctan2(lengths(cross(first, second)), dot(first, second))))

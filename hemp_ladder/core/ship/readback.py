@@ -9,7 +9,7 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh.triangles import count_open_edges, cross, placed_box
+from hemp_ladder.core.mesh.triangles import count_open_edges, cross, dot, lengths, means, placed_box
 from hemp_ladder.core.ship.format import Facets, Found
 
 #: A triangle this much smaller than the mesh's mean has no direction worth asking.
@@ -39,7 +39,7 @@ def read_scenes(paths: Sequence[Path], facet_normals: FacetNormals | None = None
             shown = facet_normals(path) if facet_normals else _shading(mesh)
             if shown is None or len(shown) != len(corners) or not shown.any():
                 found.normals, shown = False, np.zeros((len(corners), 3))
-            found.facets.append(Facets(corners.mean(axis=1), shown))
+            found.facets.append(Facets(means(corners), shown))
             whole, bad = _facing(corners, shown)
             area += whole * len(matrices)
             against += bad * len(matrices)
@@ -88,15 +88,15 @@ def _shading(mesh: trimesh.Trimesh) -> NDArray[np.float64] | None:
     """The mean of the corners' normals of every triangle, where the file has any."""
     if "vertex_normals" not in mesh._cache:
         return None
-    return np.asarray(mesh.vertex_normals[mesh.faces].mean(axis=1), np.float64)
+    return means(mesh.vertex_normals[mesh.faces])
 
 
 def _facing(corners: NDArray[np.float64], shown: NDArray[np.float64]) -> tuple[float, float]:
     """Area, and the area whose normals oppose the winding."""
     across = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    area = np.linalg.norm(across, axis=1) / 2
+    area = lengths(across) / 2
     worth = area > _SLIVER * (area.mean() if len(area) else 0)
-    wrong = worth & (np.einsum("ij,ij->i", across, shown) < 0)
+    wrong = worth & (dot(across, shown) < 0)
     return float(area.sum()), float(area[wrong].sum())
 
 

@@ -12,7 +12,7 @@ from hemp_ladder.core.facet.surface.round import round_surface
 from hemp_ladder.core.facet.surface.spline import SplineSurface
 from hemp_ladder.core.facet.surface.swept import Derived, Extrusion, Floats, Revolution, Surface
 from hemp_ladder.core.kernel.shapes import is_mirrored
-from hemp_ladder.core.mesh.triangles import cross
+from hemp_ladder.core.mesh.triangles import cross, dot, lengths
 
 _SPLINES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)
 
@@ -37,14 +37,14 @@ class TrueSurface:
     def still(self, uv: Floats) -> NDArray[np.bool_]:
         """Where a step of u or of v moves nothing, (n, 2): u at the pole of a sphere."""
         _, along_u, along_v = self._shape.derived(uv)
-        speed = np.stack([np.linalg.norm(along_u, axis=1), np.linalg.norm(along_v, axis=1)], axis=1)
+        speed = np.stack([lengths(along_u), lengths(along_v)], axis=1)
         return np.asarray(speed < 1e-7 * np.maximum(speed.max(axis=1, keepdims=True), 1e-30))
 
     def at(self, uv: Floats) -> tuple[Floats, Floats]:
         """(n, 3) points and (n, 3) unit normals at uv (n, 2); a zero normal where there is none."""
         points, along_u, along_v = self._shape.derived(uv)
         normals = cross(along_u, along_v) * self._sign
-        length = np.linalg.norm(normals, axis=1, keepdims=True)
+        length = lengths(normals)[:, None]
         return points, np.divide(normals, length, out=np.zeros_like(normals), where=length > 1e-30)
 
     def distance(self, points: Floats, uv: Floats, enough: float) -> Floats:
@@ -53,19 +53,25 @@ class TrueSurface:
         Without a closed form, the distance to the surface's point at uv is
         too large where uv is not the nearest; whatever seems to exceed
         `enough` is settled by two steps of Gauss and Newton towards the foot
-        of the perpendicular.
+        of the perpendicular, the second with the slopes of the first (the
+        simplified method: what it finds is a point of the surface all the
+        same, so the distance is never too small).
         """
         if self._round:
             return self._round.distance(points)
-        found = np.linalg.norm(points - self._shape.points(uv), axis=1)
+        found = lengths(points - self._shape.points(uv))
         unsure = np.flatnonzero(found > enough)
         if len(unsure):
-            here = uv[unsure]
+            there, here = points[unsure], uv[unsure]
+            foot, along_u, along_v = self._shape.derived(here)
+            step = _Step(along_u, along_v)
             for _ in range(2):
-                foot, along_u, along_v = self._shape.derived(here)
-                here = here + _step(points[unsure] - foot, along_u, along_v)
-            nearer = np.linalg.norm(points[unsure] - self._shape.points(here), axis=1)
-            found[unsure] = np.minimum(found[unsure], nearer)
+                here = here + step(there - foot)
+                foot = self._shape.points(here)
+                found[unsure] = np.minimum(found[unsure], lengths(there - foot))
+                going = found[unsure] > enough
+                unsure, there, here, foot = (rows[going] for rows in (unsure, there, here, foot))
+                step = step.only(going)
         return np.asarray(found)
 
 
@@ -104,11 +110,23 @@ class _Asked:
         return out[:, :3], out[:, 3:6], out[:, 6:]
 
 
-def _step(offset: Floats, along_u: Floats, along_v: Floats) -> Floats:
-    """The change of (u, v) that best explains an offset in the tangent plane, (n, 2)."""
-    uu, uv, vv = (np.einsum("ij,ij->i", a, b) for a, b in ((along_u, along_u), (along_u, along_v), (along_v, along_v)))
-    du, dv = np.einsum("ij,ij->i", offset, along_u), np.einsum("ij,ij->i", offset, along_v)
-    determinant = uu * vv - uv * uv
-    good = determinant > 1e-12 * np.maximum(uu * vv, 1e-300)
-    steps = np.stack([vv * du - uv * dv, uu * dv - uv * du], axis=1)
-    return np.divide(steps, determinant[:, None], out=np.zeros_like(steps), where=good[:, None])
+class _Step:
+    """The change of (u, v) that best explains an offset in the tangent plane of slopes (n, 3) along u and v."""
+
+    def __init__(self, along_u: Floats, along_v: Floats) -> None:
+        uu, uv, vv = dot(along_u, along_u), dot(along_u, along_v), dot(along_v, along_v)
+        determinant = uu * vv - uv * uv
+        good = determinant > 1e-12 * np.maximum(uu * vv, 1e-300)
+        share = np.divide(1.0, determinant, out=np.zeros_like(determinant), where=good)[:, None]
+        self._dual_u = (along_u * vv[:, None] - along_v * uv[:, None]) * share
+        self._dual_v = (along_v * uu[:, None] - along_u * uv[:, None]) * share
+
+    def __call__(self, offset: Floats) -> Floats:
+        """(n, 2) for an offset (n, 3)."""
+        return np.stack([dot(offset, self._dual_u), dot(offset, self._dual_v)], axis=1)
+
+    def only(self, rows: NDArray[np.bool_]) -> "_Step":
+        """For some of the places."""
+        some = _Step.__new__(_Step)
+        some._dual_u, some._dual_v = self._dual_u[rows], self._dual_v[rows]
+        return some

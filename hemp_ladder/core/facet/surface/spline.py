@@ -62,7 +62,10 @@ class SplineSurface:
             knots = (_bezier_knots(surface.UDegree()), _bezier_knots(surface.VDegree()))
         rows, columns = surface.NbUPoles(), surface.NbVPoles()
         places = [(i, j) for i in range(1, rows + 1) for j in range(1, columns + 1)]
-        poles = _homogeneous([surface.Pole(*p) for p in places], [surface.Weight(*p) for p in places])
+        table, rational = surface.Poles(), surface.IsURational() or surface.IsVRational()
+        poles = _homogeneous(
+            [table.Value(*p) for p in places], [surface.Weight(*p) if rational else 1.0 for p in places]
+        )
         self._spline = NdBSpline(knots, poles.reshape(rows, columns, 4), (surface.UDegree(), surface.VDegree()))
 
     def points(self, uv: Floats) -> Floats:
@@ -80,6 +83,8 @@ class SplineSurface:
         return point, along_u, along_v
 
     def _within(self, uv: Floats) -> Floats:
+        if self._u_period is None and self._v_period is None:
+            return uv
         return np.stack([_wrapped(uv[:, 0], self._u_period), _wrapped(uv[:, 1], self._v_period)], axis=1)
 
 
@@ -102,5 +107,5 @@ def _bezier_knots(degree: int) -> Floats:
 
 
 def _homogeneous(poles: list[Any], weights: list[float]) -> Floats:
-    points = np.array([(pole.X(), pole.Y(), pole.Z(), 1.0) for pole in poles])
+    points = np.array([(*pole.Coord(), 1.0) for pole in poles])
     return points * np.array(weights)[:, None]
