@@ -90,12 +90,14 @@ def main() -> None:
 def _measure() -> None:
     from hemp_ladder.api import overview, result
     from hemp_ladder.core.decisions import Decisions
+    from hemp_ladder.core.memory import collect_seldom
     from hemp_ladder.core.mesh.figures import Figures
     from hemp_ladder.store import blobs, model_blob
     from hemp_ladder.store.database import migrate, session
     from hemp_ladder.store.tables import FindingRow, Job, MeshRow
     from hemp_ladder.work import actions, plans
 
+    collect_seldom()
     migrate()
     model = site()
     blobs.put("models/site", model_blob.encode(model))

@@ -14,6 +14,7 @@ from hemp_ladder.api import problems
 from hemp_ladder.api.events import Bell
 from hemp_ladder.api.problems import problem
 from hemp_ladder.api.routes import router
+from hemp_ladder.core.memory import collect_seldom
 from hemp_ladder.store.config import ROOT
 
 _DIST = ROOT / "web" / "dist"
@@ -27,6 +28,7 @@ _POLICY = (
 
 @asynccontextmanager
 async def _life(app: FastAPI) -> AsyncIterator[None]:
+    collect_seldom()
     app.state.bell = Bell()
     listening = asyncio.create_task(app.state.bell.run())
     yield

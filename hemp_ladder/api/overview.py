@@ -91,8 +91,7 @@ def job_view(session: Session, job_id: int) -> JobView:
     received = sources_of(session, job_id)
     models, shown = models_of(received), models_of(received, skeletons=True)
     if shown:
-        # Parts are called as the models in force call them, also in decisions made on an earlier revision.
-        decisions = bind(decisions, model_blob.load_joined(shown).parts)
+        decisions = _bound(shown, decisions, shown == models)
     deliveries = session.scalars(
         select(DeliveryRow).where(DeliveryRow.job_id == job_id).order_by(DeliveryRow.id.desc()).limit(20)
     )
@@ -103,6 +102,16 @@ def job_view(session: Session, job_id: int) -> JobView:
         climb=_climb(session, job, models, decisions),
         deliveries=[delivery_view(item, job, models) for item in deliveries], stamp=stamp,
     )  # fmt: skip
+
+
+def _bound(models: Models, decisions: Decisions, whole: bool) -> Decisions:
+    """The decisions calling parts as the models do, also where they were made on an earlier revision."""
+    if whole:
+        try:
+            return planned(models, decisions).decisions
+        except LadderError:
+            pass
+    return bind(decisions, model_blob.load_joined(models).parts)
 
 
 def _sources(session: Session, received: list[Received], models: Models, decisions: Decisions) -> list[SourceView]:

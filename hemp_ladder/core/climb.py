@@ -128,8 +128,12 @@ class Plan:
         """Of the full level."""
         return self.levels[FULL]
 
-    def wanted(self) -> dict[str, Chain]:
+    def wanted(self) -> Mapping[str, Chain]:
         """The chains of all levels, by key."""
+        return self._wanted
+
+    @cached_property
+    def _wanted(self) -> dict[str, Chain]:
         return {chain.key: chain for chains in self.levels.values() for chain in chains if chain is not None}
 
     @property

@@ -129,6 +129,7 @@ def _bare(annotation: Any) -> Any:
     return get_args(annotation)[0] if get_origin(annotation) is Annotated else annotation
 
 
+@lru_cache(maxsize=1000)
 def _mark(annotation: Any) -> str | None:
     """What text of this type names; also where it may be None."""
     if get_origin(annotation) is Annotated:

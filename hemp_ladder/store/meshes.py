@@ -4,6 +4,7 @@ import threading
 from collections import OrderedDict, defaultdict
 from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass
+from typing import TypeVar
 
 from sqlalchemy import delete, select
 from sqlalchemy.dialects.postgresql import insert
@@ -15,6 +16,8 @@ from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.store import blobs, packs
 from hemp_ladder.store.database import among
 from hemp_ladder.store.tables import FailureRow, MeshRow
+
+_Kept = TypeVar("_Kept")
 
 
 @dataclass(frozen=True)
@@ -28,6 +31,8 @@ class Stored:
 
 #: Figures that were looked up last. What is stored under a key never changes, so they are right as long as they are kept.
 _recent: OrderedDict[str, Stored] = OrderedDict()
+#: And the packs they lie in, which is all that a plan asks for.
+_pack_of: OrderedDict[str, str] = OrderedDict()
 _MOST_RECENT = 100_000
 _lock = threading.Lock()
 
@@ -42,22 +47,34 @@ def stored(session: Session, keys: Collection[str]) -> dict[str, Stored]:
         fresh = {row.key: Stored(row.key, row.pack, Figures.from_dict(row.told)) for row in rows}
         found |= fresh
         with _lock:
-            _recent.update(fresh)
-            while len(_recent) > _MOST_RECENT:
-                _recent.popitem(last=False)
+            _keep(_recent, fresh)
     return found
+
+
+def _keep(kept: "OrderedDict[str, _Kept]", fresh: Mapping[str, _Kept]) -> None:
+    kept.update(fresh)
+    while len(kept) > _MOST_RECENT:
+        kept.popitem(last=False)
 
 
 def packs_of(session: Session, keys: Collection[str]) -> dict[str, str]:
     """For the meshes that are there, the pack each lies in, by key."""
-    rows = session.execute(select(MeshRow.key, MeshRow.pack).where(among(MeshRow.key, keys)))
-    return {row.key: row.pack for row in rows}
+    with _lock:
+        found = {key: _pack_of[key] for key in keys if key in _pack_of}
+    missing = [key for key in keys if key not in found]
+    if missing:
+        rows = session.execute(select(MeshRow.key, MeshRow.pack).where(among(MeshRow.key, missing)))
+        fresh = dict(row for row in rows.tuples())
+        found |= fresh
+        with _lock:
+            _keep(_pack_of, fresh)
+    return found
 
 
 def failures_of(session: Session, keys: Collection[str]) -> dict[str, str]:
     """Why meshes with these keys could not be made, of those that could not."""
     rows = session.execute(select(FailureRow.key, FailureRow.message).where(among(FailureRow.key, keys)))
-    return {row.key: row.message for row in rows}
+    return dict(row for row in rows.tuples())
 
 
 def forget_failures(session: Session, keys: Collection[str]) -> None:

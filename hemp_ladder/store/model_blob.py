@@ -1,6 +1,7 @@
 """A `Model` as bytes and back. Readable JSON and one block of matrices, compressed."""
 
 import base64
+import gc
 import gzip
 import json
 from dataclasses import asdict
@@ -105,7 +106,10 @@ def load(key: str) -> Model:
 @recent(8, has_skeleton)
 def load_joined(sources: tuple[tuple[str, str, str], ...]) -> Joined:
     """The models of several sources, given as (ref, name, model key), as one; not to be changed."""
-    return join([Given(ref, name, load(key)) for ref, name, key in sources])
+    joined = join([Given(ref, name, load(key)) for ref, name, key in sources])
+    # A large model is hundreds of thousands of objects that stay and are in no cycle: not to be looked over again.
+    gc.freeze()
+    return joined
 
 
 @recent(8, is_skeleton)

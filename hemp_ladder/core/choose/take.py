@@ -3,7 +3,7 @@
 Works on columns, so that a hundred thousand placements cost milliseconds.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -13,6 +13,7 @@ from hemp_ladder.core.choose.outlines.resolve import Shaped, shape_drawn
 from hemp_ladder.core.choose.settings import Choice, ReceiveSettings, Region
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.fit import Fitted
+from hemp_ladder.core.mesh.triangles import lengths
 from hemp_ladder.core.model.bodies import Drawn
 from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.model import Cut
@@ -206,15 +207,34 @@ def placed_boxes(
 
 
 def _corners(
-    fitted: Fitted, rows: NDArray[np.int64], made: Mapping[int, NDArray[np.float64]] | None = None
-) -> NDArray[np.float64]:
+    fitted: Fitted, rows: NDArray[np.int64], made: Mapping[int, NDArray[np.float64]] | None = None,
+    world: NDArray[np.float64] | None = None,
+) -> NDArray[np.float64]:  # fmt: skip
+    """The eight corners of each row's box where it stands, (r, 8, 3); `world` are the placements where at hand."""
     made = made or {}
     columns = fitted.model.columns
     grid = np.array(np.meshgrid([0, 1], [0, 1], [0, 1])).reshape(3, -1).T
     boxes = np.array([made.get(i, part.box) for i, part in enumerate(fitted.model.parts)])[columns.part[rows]]
     corners = np.stack([boxes[:, grid[:, axis], axis] for axis in range(3)], axis=-1)
-    world = fitted.placements()[columns.node[rows]]
+    world = (fitted.placements() if world is None else world)[columns.node[rows]]
     return corners @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
+
+
+def _may_reach(
+    fitted: Fitted, world: NDArray[np.float64], rows: NDArray[np.int64], low: Sequence[float], high: Sequence[float]
+) -> Mask:
+    """(r,) which placements can reach a box on the plan, by the balls around their parts' boxes."""
+    columns = fitted.model.columns
+    boxes = np.array([part.box for part in fitted.model.parts])
+    middle, radius = boxes.mean(axis=1), lengths(boxes[:, 1] - boxes[:, 0]) / 2
+    part, placed = columns.part[rows], world[columns.node[rows]]
+    # No direction is stretched by more than this (the Frobenius norm bounds the spectral one).
+    reach = np.sqrt(np.einsum("rij,rij->r", placed[:, :3, :3], placed[:, :3, :3])) * radius[part]
+    mask = np.ones(len(rows), dtype=bool)
+    for axis in range(2):
+        centre = np.einsum("rj,rj->r", placed[:, axis, :3], middle[part]) + placed[:, axis, 3]
+        mask &= (centre + reach >= low[axis]) & (centre - reach <= high[axis])
+    return mask
 
 
 def plan_corners(fitted: Fitted, rows: NDArray[np.int64]) -> NDArray[np.float64]:
@@ -242,8 +262,10 @@ def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region, shaped: Sha
         return Taken(fitted, rows, shaped)
     inside = shapely.Polygon(region.polygon)
     shapely.prepare(inside)
-    plan = _corners(fitted, rows)[:, :, :2]
-    low, high = np.min(region.polygon, axis=0), np.max(region.polygon, axis=0)
+    low, high = np.min(region.polygon, axis=0).tolist(), np.max(region.polygon, axis=0).tolist()
+    world = fitted.placements()
+    rows = rows[_may_reach(fitted, world, rows, low, high)]
+    plan = _corners(fitted, rows, world=world)[:, :, :2]
     near = (plan.min(axis=1) <= high).all(axis=1) & (plan.max(axis=1) >= low).all(axis=1)
     rows, plan = rows[near], plan[near]
     hulls = _hulls(plan)
@@ -252,7 +274,7 @@ def _within(fitted: Fitted, rows: NDArray[np.int64], region: Region, shaped: Sha
         return Taken(fitted, rows[touching], shaped)
     whole = shapely.contains(inside, hulls)
     kept = rows[touching]
-    cut = _with_cuts(fitted, rows[touching & ~whole], region)
+    cut = _with_cuts(fitted, world, rows[touching & ~whole], region)
     own = {part.ref: i for i, part in enumerate(fitted.model.parts)} if shaped.solids else {}
     pieces = enumerate(cut.model.parts[len(fitted.model.parts) :], len(fitted.model.parts))
     solids = {i: shaped.solids[own[p.decided_as]] for i, p in pieces if own.get(p.decided_as) in shaped.solids}
@@ -279,10 +301,9 @@ def _hulls(plan: NDArray[np.float64]) -> NDArray[np.object_]:
     return hulls
 
 
-def _with_cuts(fitted: Fitted, rows: NDArray[np.int64], region: Region) -> Fitted:
+def _with_cuts(fitted: Fitted, world: NDArray[np.float64], rows: NDArray[np.int64], region: Region) -> Fitted:
     """The same model where each of these placements has a part of its own, to be cut by the polygon."""
     model = fitted.model
-    world = fitted.placements()
     parts, nodes, column = list(model.parts), list(model.nodes), model.columns.part.copy()
     number: dict[str, int] = {}
     for row in rows:

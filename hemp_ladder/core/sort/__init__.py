@@ -123,6 +123,9 @@ class _Dresser:
 
     def __call__(self, part: Part, rule: int, colour_code: int) -> Dress:
         colour = self._colours[colour_code]
+        if not part.face_colours and not part.face_styles:
+            material, decided_by = self._decide(rule, colour, part.style)
+            return Dress((material,), (decided_by,))
         looks = {
             face: (part.face_colours.get(face, colour), part.face_styles.get(face, part.style))
             for face in sorted({*part.face_colours, *part.face_styles})

@@ -17,6 +17,7 @@ from hemp_ladder.core.sort.settings import Rule
 
 #: The number of no rule: behind all that there are.
 NONE = np.int64(1 << 40)
+_NONE = int(NONE)
 Numbers = NDArray[np.int64]
 
 
@@ -35,8 +36,8 @@ class Table:
 
     def of_look(self, colour: Colour | None, style: str | None) -> int:
         """The first rule that names the colour or the style of a look."""
-        by_colour = self.colours.get(colour.hex, int(NONE)) if colour is not None else int(NONE)
-        return min(by_colour, self.styles.get(style, int(NONE)) if style is not None else int(NONE))
+        by_colour = self.colours.get(colour.hex, _NONE) if self.colours and colour is not None else _NONE
+        return min(by_colour, self.styles.get(style, _NONE) if style is not None else _NONE)
 
 
 def table_of(

@@ -70,8 +70,8 @@ class TrueSurface:
                 foot = self._shape.points(here)
                 found[unsure] = np.minimum(found[unsure], lengths(there - foot))
                 going = found[unsure] > enough
-                unsure, there, here, foot = (rows[going] for rows in (unsure, there, here, foot))
-                step = step.only(going)
+                unsure, step = unsure[going], step.only(going)
+                there, here, foot = there[going], here[going], foot[going]
         return np.asarray(found)
 
 
