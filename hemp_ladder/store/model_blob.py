@@ -16,6 +16,7 @@ from hemp_ladder.core.model.bodies import body_from_dict
 from hemp_ladder.core.model.join import Given, Joined, join
 from hemp_ladder.core.model.model import Colour, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.core.model.references import name_parts
+from hemp_ladder.core.model.texture import Texture
 from hemp_ladder.store import blobs
 from hemp_ladder.store.recent import recent
 
@@ -47,6 +48,7 @@ def encode(model: Model) -> bytes:
         "hidden": model.hidden, "leftovers": model.leftovers, "detailed": model.detailed,
         "place": asdict(model.place) if model.place else None,
         "page": model.page.tolist() if model.page is not None else None, "sized": model.sized,
+        "textures": [asdict(texture) for texture in model.textures],
     }  # fmt: skip
     text = json.dumps(document, ensure_ascii=True, separators=(",", ":"))
     return gzip.compress(text.encode(), 3, mtime=0)
@@ -73,6 +75,7 @@ def decode(data: bytes) -> Model:
         hidden=document["hidden"], leftovers=document["leftovers"], detailed=document["detailed"],
         place=MapPlace(**document["place"]) if document["place"] else None,
         page=np.array(document["page"]) if document.get("page") else None, sized=document.get("sized", False),
+        textures=[Texture(**item) for item in document.get("textures", ())],
     )  # fmt: skip
     # Models from before parts had references of their own.
     return model if all(part.stable for part in model.parts) else name_parts(model)

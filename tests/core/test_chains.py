@@ -13,6 +13,7 @@ from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel.shapes import write_shape
+from hemp_ladder.core.mend.normals import Normals
 from hemp_ladder.core.mend.weld import Weld
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh, Runs
@@ -131,3 +132,36 @@ class Rounding(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+
+class Divided(unittest.TestCase):
+    """What hangs on vertices and triangles goes through every operation, and into the store and out of it."""
+
+    def test_shells_materials_maps_and_colours_stay_with_their_triangles(self) -> None:
+        ball = tessellate(BALL, 0.5, 0.5)
+        upper = (ball.positions[ball.triangles].mean(axis=1)[:, 2] > 0).astype(np.int32)
+        turning = np.arctan2(ball.positions[:, 1], ball.positions[:, 0])
+        given = replace(
+            ball,
+            attributes={
+                **ball.attributes,
+                "uv": np.column_stack([ball.positions[:, 0], ball.positions[:, 2]]).astype(np.float32),
+                "colour": np.column_stack([np.cos(turning) ** 2] * 4).astype(np.float32),
+            },
+            runs={**ball.runs, "shell": Runs.labelled(upper, 2), "material": Runs.labelled(1 - upper, 2)},
+        )
+        for step in (Cut(matrix=HERE, polygon=STRIP), Weld(tolerance=0.001), Normals(kind="flat"), Normals(degrees=40)):
+            made = packs.decode(packs.encode({"": step.apply(given).settled()}))[""]
+            walls = made.faces.labels == ball.faces.count
+            self.assertEqual(walls.any(), step.does == "cut")
+            middles = made.positions[made.triangles].mean(axis=1)[~walls]
+            above = (middles[:, 2] > 0).astype(int)
+            clear = np.abs(middles[:, 2]) > 0.5
+            self.assertEqual(made.runs["shell"].labels[~walls][clear].tolist(), above[clear].tolist(), step)
+            self.assertEqual(made.runs["material"].labels[~walls][clear].tolist(), (1 - above)[clear].tolist(), step)
+            self.assertEqual(set(made.runs["shell"].labels[walls].tolist()), {2} if walls.any() else set())
+            used = np.unique(made.triangles[~walls])
+            there = made.positions[used]
+            np.testing.assert_allclose(made.attributes["uv"][used], there[:, [0, 2]], atol=1e-4)
+            self.assertEqual(made.attributes["colour"].shape, (len(made.positions), 4))
+            self.assertTrue((made.attributes["colour"][np.unique(made.triangles[walls])] == 1).all())

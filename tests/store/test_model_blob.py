@@ -8,6 +8,7 @@ import numpy as np
 from hemp_ladder.core.findings import finding
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.model import Colour, Model, Node, Part
+from hemp_ladder.core.model.texture import Texture
 from hemp_ladder.store import model_blob
 
 
@@ -26,6 +27,7 @@ def model() -> Model:
         format="STEP", schema="AP242", writer="somebody", unit="in", up="z", metres_per_coordinate=Fraction(127, 5000),
         parts=parts, nodes=nodes, local=local, box=np.array([[0.0] * 3, [1e7, 1 / 7, 3]]), layers=["Läger", "Steel"],
         findings=[finding("unnamed", "unnamed", "One part has no name.")],
+        textures=[Texture("ab" * 32, "maps/plänk.png", 2048, 1024, "base colour", "srgb")],
     )  # fmt: skip
 
 
@@ -38,7 +40,7 @@ class RoundTrip(unittest.TestCase):
         self.assertEqual(after.nodes, before.nodes)
         self.assertEqual(after.findings, before.findings)
         self.assertEqual(after.metres_per_coordinate, before.metres_per_coordinate)
-        for name in ("format", "schema", "writer", "unit", "up", "layers"):
+        for name in ("format", "schema", "writer", "unit", "up", "layers", "textures"):
             self.assertEqual(getattr(after, name), getattr(before, name), name)
         for old, new in zip(before.parts, after.parts, strict=True):
             np.testing.assert_array_equal(new.box, old.box)

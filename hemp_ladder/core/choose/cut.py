@@ -11,7 +11,7 @@ from hemp_ladder.core.mesh.mesh import Mesh
 class Cut(Operation):
     """Keep what stands over a polygon."""
 
-    version: ClassVar[int] = 2
+    version: ClassVar[int] = 3
     does: Literal["cut"] = "cut"
     matrix: tuple[float, ...] = Field(
         min_length=16,

@@ -1,4 +1,4 @@
-"""Cutting a mesh by an upright prism over a polygon, normals and face numbers kept."""
+"""Cutting a mesh by an upright prism over a polygon; what hangs on vertices and triangles is kept."""
 
 from collections.abc import Sequence
 from dataclasses import replace
@@ -7,8 +7,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.mesh.triangles import cross
+from hemp_ladder.core.mesh.mesh import Mesh, Runs
+from hemp_ladder.core.mesh.triangles import cross, lengths, numbered
 
 Array = NDArray[np.float64]
 
@@ -19,8 +19,10 @@ def cut_mesh(mesh: Mesh, placed_by: Sequence[float], corners_on_plan: Sequence[t
     `placed_by` takes these to metres, Z up: 4 x 4 by rows.
 
     A closed mesh stays closed: where it was cut it gets walls, which are one
-    face more, the last. A surface that is open, or wound against itself, is
-    clipped and stays open. What lies wholly outside gives an empty mesh.
+    face more, the last, and one shell and material more where those are
+    known; on a map they lie at its corner, and they are white. A surface that
+    is open, or wound against itself, is clipped and stays open. What lies
+    wholly outside gives an empty mesh.
     """
     if not len(mesh.triangles):
         return mesh
@@ -32,27 +34,46 @@ def cut_mesh(mesh: Mesh, placed_by: Sequence[float], corners_on_plan: Sequence[t
     placed = mesh.positions @ matrix[:3, :3].T + (matrix[:3, 3] - middle)
     turn = np.linalg.inv(matrix[:3, :3])
     normals = mesh.normals.astype(np.float64) @ turn
+    others = {name: values for name, values in mesh.attributes.items() if name != "normal"}
+    values = np.concatenate([placed, normals, *others.values()], axis=1)
     mirrored = np.linalg.det(matrix[:3, :3]) < 0
     triangles = mesh.triangles[:, ::-1] if mirrored else mesh.triangles
-    of_triangle = mesh.faces.labels
-    found = _solid(placed, normals, triangles, of_triangle, mesh.welded, polygon) if mesh.watertight else None
+    runs = {"face": mesh.faces, **mesh.runs}
+    # Triangles that agree in face, shell and material have one number, in the order of faces.
+    of_triangle, first = numbered([run.labels for run in runs.values()])
+    found = _solid(values, triangles, of_triangle, mesh.welded, polygon) if mesh.watertight else None
     if found is None:
-        found = _clipped(placed, normals, triangles, of_triangle, polygon)
-    positions, normals, corners, number = found
+        found = _clipped(values, triangles, of_triangle, polygon)
+    values, corners, number = found
     if not len(corners):
         return _nothing(mesh)
     order = np.argsort(number, kind="stable")
-    corners = corners[order]
-    back = normals @ matrix[:3, :3]
-    lengths = np.linalg.norm(back, axis=1, keepdims=True)
-    figures = replace(mesh.figures, open_edges=None, thin=())
-    return Mesh.of(
-        (positions - (matrix[:3, 3] - middle)) @ turn.T,
-        np.divide(back, lengths, out=np.zeros_like(back), where=lengths > 0).astype(np.float32),
+    corners, number = corners[order], number[order]
+    back = values[:, 3:6] @ matrix[:3, :3]
+    size = lengths(back)[:, None]
+    attributes = {"normal": np.divide(back, size, out=np.zeros_like(back), where=size > 0).astype(np.float32)}
+    at = 6
+    for name, given in others.items():
+        attributes[name] = values[:, at : at + given.shape[1]].astype(np.float32)
+        at += given.shape[1]
+    for_walls = corners[number == len(first)]
+    if "colour" in attributes:
+        attributes["colour"][for_walls.reshape(-1)] = 1.0
+    return Mesh(
+        (values[:, :3] - (matrix[:3, 3] - middle)) @ turn.T,
         np.ascontiguousarray(corners[:, ::-1] if mirrored else corners).astype(np.int32),
-        np.searchsorted(number[order], np.arange(mesh.faces.count + 2)),
-        figures,
+        attributes,
+        {
+            name: _runs(np.append(run.labels[first], run.count)[number], run.count + 1, name == "face")
+            for name, run in runs.items()
+        },
+        replace(mesh.figures, open_edges=None, thin=()),
     )
+
+
+def _runs(labels: NDArray[np.integer], count: int, ordered: bool) -> Runs:
+    """Runs from the number of every triangle; where they stand in order, one for each number, empty ones too."""
+    return Runs.each(np.searchsorted(labels, np.arange(count + 1))) if ordered else Runs.labelled(labels, count)
 
 
 def _nothing(mesh: Mesh) -> Mesh:
@@ -60,27 +81,23 @@ def _nothing(mesh: Mesh) -> Mesh:
     return Mesh.nothing(mesh.faces.count + 1)
 
 
-_Found = tuple[Array, Array, NDArray[np.integer], NDArray[np.integer]]
+#: For each vertex position, normal and what else it has; corners of triangles; the number of each.
+_Found = tuple[Array, NDArray[np.integer], NDArray[np.integer]]
 
 
 def _solid(
-    positions: Array,
-    normals: Array,
-    triangles: NDArray[np.integer],
-    faces: NDArray[np.integer],
-    welded: NDArray[np.int64],
-    polygon: Array,
+    values: Array, triangles: NDArray[np.integer], faces: NDArray[np.integer], welded: NDArray[np.int64], polygon: Array
 ) -> _Found | None:
     """Intersection of two solids by `manifold3d`; None where it does not take the mesh for one."""
     import manifold3d as m3
 
     first = np.unique(welded, return_index=True)[1]
     leader = first[welded]
-    apart = np.flatnonzero(leader != np.arange(len(positions)))
+    apart = np.flatnonzero(leader != np.arange(len(values)))
     own = m3.Manifold.reserve_ids(1)
     solid = m3.Manifold(
         m3.Mesh64(
-            vert_properties=np.hstack([positions, normals]),
+            vert_properties=values,
             tri_verts=triangles.astype(np.uint64),
             merge_from_vert=apart.astype(np.uint64),
             merge_to_vert=leader[apart].astype(np.uint64),
@@ -91,14 +108,15 @@ def _solid(
     )
     if solid.status() != m3.Error.NoError:
         return None
-    low, high = positions[:, 2].min(), positions[:, 2].max()
+    low, high = values[:, 2].min(), values[:, 2].max()
     over = 1.0 + (high - low)
     wall = m3.Manifold.extrude(m3.CrossSection([polygon], m3.FillRule.NonZero), high - low + 2 * over)
     out = (solid ^ wall.translate([0, 0, low - over])).to_mesh64()
     kept = np.asarray(out.tri_verts).astype(np.int64)
     if not len(kept):
-        return np.zeros((0, 3)), np.zeros((0, 3)), kept.reshape(-1, 3), np.zeros(0, np.int64)
-    values = np.asarray(out.vert_properties)
+        return values[:0], kept.reshape(-1, 3), np.zeros(0, np.int64)
+    columns = values.shape[1]
+    values = np.asarray(out.vert_properties)[:, :columns]
     run, ids = np.asarray(out.run_index) // 3, np.asarray(out.run_original_id)
     from_us = np.repeat(ids, np.diff(run).astype(np.int64)) == own
     number = np.where(from_us, np.asarray(out.face_id).astype(np.int64), faces.max() + 1)
@@ -107,19 +125,18 @@ def _solid(
     # The walls have no normals of their own yet; each of their corners gets its triangle's.
     new = np.flatnonzero(~from_us)
     spots = kept[new].reshape(-1)
-    values = np.vstack([values[:, :6], np.hstack([values[spots, :3], np.repeat(flat[new], 3, axis=0)])])
+    own_values = np.hstack([values[spots, :3], np.repeat(flat[new], 3, axis=0), np.zeros((len(spots), columns - 6))])
+    values = np.vstack([values, own_values])
     kept[new] = len(values) - len(spots) + np.arange(len(spots)).reshape(-1, 3)
-    return values[:, :3], values[:, 3:6], kept, number
+    return values, kept, number
 
 
-def _clipped(
-    positions: Array, normals: Array, triangles: NDArray[np.integer], faces: NDArray[np.integer], polygon: Array
-) -> _Found:
+def _clipped(values: Array, triangles: NDArray[np.integer], faces: NDArray[np.integer], polygon: Array) -> _Found:
     """Sutherland and Hodgman's clipping (1974), by each convex piece of the polygon, all triangles at once."""
     import shapely
 
     pieces = shapely.constrained_delaunay_triangles(shapely.Polygon(polygon)).geoms
-    corners = np.concatenate([positions, normals], axis=1)[triangles]
+    corners = values[triangles]
     out: list[Array] = []
     numbers: list[NDArray[np.integer]] = []
     for piece in pieces:
@@ -131,14 +148,14 @@ def _clipped(
         out.append(kept)
         numbers.append(number)
     whole, number = np.concatenate(out), np.concatenate(numbers)
-    flat = whole.reshape(-1, 6)
-    return flat[:, :3], flat[:, 3:], np.arange(len(flat)).reshape(-1, 3), number
+    flat = whole.reshape(-1, values.shape[1])
+    return flat, np.arange(len(flat)).reshape(-1, 3), number
 
 
 def _half(
     corners: Array, faces: NDArray[np.integer], inward: NDArray[np.float64], offset: float
 ) -> tuple[Array, NDArray[np.integer]]:
-    """Triangles (n, 3, 6) on the inner side of an upright plane, those across it split."""
+    """Triangles (n, 3, k) on the inner side of an upright plane, those across it split."""
     away = corners[:, :, :2] @ inward - offset
     inside = away >= 0
     count = inside.sum(axis=1)

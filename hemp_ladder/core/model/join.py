@@ -92,6 +92,7 @@ def join(sources: Sequence[Given]) -> Joined:
         ] if several else model.nodes  # fmt: skip
         local.append(model.local)
         joined.parts += [_called(part, labels, refs, given.ref) for part in model.parts]
+        joined.textures += [texture for texture in model.textures if texture not in joined.textures]
         joined.findings += [_moved(item, parts, given.ref) for item in model.findings]
         layers |= dict.fromkeys(model.layers)
         hidden |= dict.fromkeys(model.hidden)

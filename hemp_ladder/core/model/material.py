@@ -1,25 +1,9 @@
-"""Materials and textures, wherever they come from: the house, a source, or the job."""
+"""Materials, wherever they come from: the house, a source, or the job."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
 
 from hemp_ladder.core.model.model import Colour
-
-#: What a texture says of a surface.
-Role = Literal["base colour", "metalness", "roughness", "normal", "occlusion", "emission", "opacity", "height"]
-
-
-@dataclass(frozen=True)
-class Texture:
-    """A picture: its bytes by SHA-256, size in pixels, what it says, and whether its numbers are sRGB or as they are."""
-
-    sha256: str
-    name: str
-    width: int
-    height: int
-    role: Role
-    colour_space: Literal["srgb", "linear"]
 
 
 @dataclass(frozen=True)

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.model.bodies import Body, Drawn
+from hemp_ladder.core.model.texture import Texture
 
 Matrix = NDArray[np.float64]
 
@@ -177,7 +178,8 @@ class Model:
     `place` says where the origin lies on a map; `detailed`, whether its
     nodes have properties, which are kept beside it in blocks; `page` is the
     sheet of paper it was drawn on, (2, 2), where it was; `sized`, that the
-    file says how large it is though its unit has no name.
+    file says how large it is though its unit has no name; `textures`, the
+    pictures it brought, whose bytes lie beside it by SHA-256.
     """
 
     format: str
@@ -198,6 +200,7 @@ class Model:
     detailed: bool = False
     page: NDArray[np.float64] | None = None
     sized: bool = False
+    textures: list[Texture] = field(default_factory=list)
 
     @property
     def placements(self) -> list[int]:
