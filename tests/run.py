@@ -7,7 +7,7 @@ import sys
 import time
 from pathlib import Path
 
-from house.places import PYTHON, ROOT, WEB
+from house.places import HOUSE, PYTHON, ROOT, WEB
 from tests.support import throwaway_cluster
 
 _BIN = PYTHON.parent
@@ -63,7 +63,9 @@ def _client_is_current() -> bool:
 def _tests(modules: list[str]) -> tuple[int, int]:
     """Each module in a process of its own, two at a time, browser tests alone at the end."""
     with throwaway_cluster() as server:
-        environment = {**os.environ, "HEMP_LADDER_TEST_SERVER": server, "PYTHONDONTWRITEBYTECODE": "1"}
+        # Compiled once for the hundreds of processes that the tests start, and not into the source tree.
+        environment = {**os.environ, "HEMP_LADDER_TEST_SERVER": server, "PYTHONPYCACHEPREFIX": str(HOUSE / "compiled")}
+        environment.pop("PYTHONDONTWRITEBYTECODE", None)
         heavy = [name for name in modules if ".browser." in name]
         # The longest first, so that none is left to run alone at the end.
         light = sorted((name for name in modules if name not in heavy), key=lambda name: name not in _LONG)

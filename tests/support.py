@@ -156,7 +156,6 @@ class House:
             **os.environ,
             "HEMP_LADDER_DATABASE": server.rsplit("/", 1)[0] + f"/{self.name}",
             "HEMP_LADDER_STORE": (self.folder / "blobs").as_uri(),
-            "PYTHONDONTWRITEBYTECODE": "1",
             **SPARING,
             **environment,
         }

@@ -1,13 +1,16 @@
 """The command line's contract, on the demo, on a file of another system, and on broken ones."""
 
+import io
 import json
 import subprocess
+from contextlib import chdir, redirect_stderr, redirect_stdout
 from typing import Any
 
 import numpy as np
 import trimesh
 
 from demo import shapes
+from hemp_ladder.cli import main
 from house.places import ROOT
 from tests.support import AS1, DAVIT, DEMO, HOUSE, PUBLIC, SEVERAL_FILES, SHED, FolderCase, broken_files, write_step
 
@@ -15,17 +18,27 @@ LADDER = str(ROOT / "ladder")
 
 
 class CommandCase(FolderCase):
-    def run_it(self, *arguments: object, code: int = 0) -> subprocess.CompletedProcess[str]:
-        done = subprocess.run(
-            [LADDER, *map(str, arguments)], capture_output=True, text=True, cwd=self.folder, timeout=300
-        )
+    """Commands in this process, where the kernel is imported once; `whole` runs the executable as people do."""
+
+    def run_it(self, *arguments: object, code: int = 0, whole: bool = False) -> subprocess.CompletedProcess[str]:
+        told = [str(item) for item in arguments]
+        if whole:
+            done = subprocess.run([LADDER, *told], capture_output=True, text=True, cwd=self.folder, timeout=300)
+        else:
+            out, err = io.StringIO(), io.StringIO()
+            with redirect_stdout(out), redirect_stderr(err), chdir(self.folder):
+                try:
+                    ended = main(told)
+                except SystemExit as left:
+                    ended = int(left.code or 0)
+            done = subprocess.CompletedProcess(told, ended, out.getvalue(), err.getvalue())
         self.assertEqual(done.returncode, code, done.stderr[-800:])
         return done
 
 
 class Inspect(CommandCase):
     def test_the_demo(self) -> None:
-        report = json.loads(self.run_it("inspect", DEMO, "--json").stdout)
+        report = json.loads(self.run_it("inspect", DEMO, "--json", whole=True).stdout)
         self.assertEqual(
             list(report),
             ["format", "schema", "unit", "up", "parts", "placements", "layers", "materials", "size_m", "findings"],

@@ -2,11 +2,13 @@
 
 import time
 from collections.abc import Mapping
+from types import MappingProxyType
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from hemp_ladder.api.rungs import job_rungs
 from hemp_ladder.api.views import (
     ClimbView,
     DeliveryView,
@@ -18,21 +20,26 @@ from hemp_ladder.api.views import (
     LibraryView,
     MaterialView,
     PurposeView,
+    RangeView,
     Receipt,
     SourceView,
+    UnitView,
 )  # fmt: skip
 from hemp_ladder.core.choose.outlines.resolve import Role
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError
 from hemp_ladder.core.facet import PURPOSES, Absolute
 from hemp_ladder.core.findings import Finding
+from hemp_ladder.core.fit.settings import AXES
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.model.join import Joined, Member
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.offers import is_settled
+from hemp_ladder.core.ranges import RANGES
 from hemp_ladder.core.ship.formats import FORMATS
-from hemp_ladder.core.sort.library import LIBRARY
+from hemp_ladder.core.sort.library import FIRST_MATERIAL, LIBRARY
+from hemp_ladder.core.units import TARGET_UNITS, UNITS
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job
 from hemp_ladder.work.actions import (
@@ -95,12 +102,15 @@ def job_view(session: Session, job_id: int) -> JobView:
     deliveries = session.scalars(
         select(DeliveryRow).where(DeliveryRow.job_id == job_id).order_by(DeliveryRow.id.desc()).limit(20)
     )
+    sources = _sources(session, received, shown, decisions)
+    climb = climb_view(session, job, models, decisions)
+    delivered = [delivery_view(item, job, models) for item in deliveries]
     return JobView(
-        id=job.id, name=job.name, sources=_sources(session, received, shown, decisions), state=_state(received),
+        id=job.id, name=job.name, sources=sources, state=_state(received),
         model_key=joined_key(list(shown)) if shown else None, decisions_id=row.id, decisions=decisions,
         can_undo=row.parent_id is not None, can_redo=redo_target(session, job) is not None,
-        climb=_climb(session, job, models, decisions),
-        deliveries=[delivery_view(item, job, models) for item in deliveries], stamp=stamp,
+        climb=climb, deliveries=delivered, rungs=job_rungs(sources, climb, delivered, decisions.ship.target.format),
+        stamp=stamp,
     )  # fmt: skip
 
 
@@ -108,7 +118,8 @@ def _bound(models: Models, decisions: Decisions, whole: bool) -> Decisions:
     """The decisions calling parts as the models do, also where they were made on an earlier revision."""
     if whole:
         try:
-            return planned(models, decisions).decisions
+            # Plans do not look at the target, so theirs may be another's.
+            return planned(models, decisions).decisions.model_copy(update={"ship": decisions.ship})
         except LadderError:
             pass
     return bind(decisions, model_blob.load_joined(models).parts)
@@ -180,7 +191,8 @@ def delivery_view(row: DeliveryRow, job: Job, models: Models) -> DeliveryView:
     )  # fmt: skip
 
 
-def _climb(session: Session, job: Job, models: Models, decisions: Decisions) -> ClimbView:
+def climb_view(session: Session, job: Job, models: Models, decisions: Decisions) -> ClimbView:
+    """How far meshing for these decisions is."""
     if not models:
         return ClimbView(state="none", done=0, total=0)
     try:
@@ -211,16 +223,21 @@ def history(session: Session, job_id: int) -> list[HistoryLine]:
     return lines
 
 
-def material_view(material: Material) -> MaterialView:
+def material_view(material: Material, apart: Mapping[str, str] = MappingProxyType({})) -> MaterialView:
+    """With its colour among those that are told apart, where it has one."""
     return MaterialView(
         id=material.id, name=material.name, colour=material.colour.hex[:7], opacity=material.colour.alpha,
-        metalness=material.metalness, roughness=material.roughness,
+        metalness=material.metalness, roughness=material.roughness, apart=apart.get(material.id),
     )  # fmt: skip
 
 
 def library() -> LibraryView:
     """What the bench offers to start from."""
     return LibraryView(
+        units=[UnitView(code=item.code, name=item.name, target=item.code in TARGET_UNITS) for item in UNITS.values()],
+        axes=list(AXES),
+        ranges={name: RangeView(least=r.least, most=r.most, start=r.start) for name, r in RANGES.items()},
+        rule_material=FIRST_MATERIAL,
         materials=[material_view(material) for material in LIBRARY.values()],
         purposes=[
             PurposeView(id=id_, metres=purpose.chord.metres, degrees=purpose.degrees)

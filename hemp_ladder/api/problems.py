@@ -8,13 +8,22 @@ from starlette.exceptions import HTTPException
 
 from hemp_ladder.api.views import Problem
 from hemp_ladder.core.errors import LadderError
+from hemp_ladder.core.lengths import LengthError
 from hemp_ladder.work.actions import NothingThere
 
 
-def problem(status: int, code: str, detail: str, remedy: str = "", field: str | None = None) -> JSONResponse:
+def problem(
+    status: int,
+    code: str,
+    detail: str,
+    remedy: str = "",
+    field: str | None = None,
+    doubt: tuple[int, int] | None = None,
+) -> JSONResponse:
     body = Problem(
-        title=code.replace("-", " ").capitalize(), status=status, detail=detail, code=code, remedy=remedy, field=field
-    )
+        title=code.replace("-", " ").capitalize(), status=status, detail=detail, code=code, remedy=remedy, field=field,
+        doubt=doubt,
+    )  # fmt: skip
     return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
 
 
@@ -24,7 +33,8 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(LadderError)
     async def ours(_: Request, error: LadderError) -> JSONResponse:
         status = 404 if isinstance(error, NothingThere) else 422
-        return problem(status, error.code, error.message, error.remedy)
+        doubt = (error.at, error.length) if isinstance(error, LengthError) else None
+        return problem(status, error.code, error.message, error.remedy, doubt=doubt)
 
     @app.exception_handler(ValidationError)
     @app.exception_handler(RequestValidationError)

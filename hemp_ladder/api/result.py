@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
-from hemp_ladder.api.overview import finding_view, material_view
+from hemp_ladder.api.overview import climb_view, finding_view, material_view
 from hemp_ladder.api.result_views import DrawnView, DressView, FittedView, PartResult, ResultView
+from hemp_ladder.api.rungs import facet_rung, fit_rung, mend_rung, sort_rung, trim_rung
 from hemp_ladder.api.structure import part_view
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Plan
@@ -19,6 +20,8 @@ from hemp_ladder.core.fit import moved_box
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.material import UNDECIDED
+from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted
+from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.meshes import Stored
 from hemp_ladder.store.tables import DecisionsRow
@@ -31,7 +34,8 @@ _VERTEX_BYTES, _TRIANGLE_BYTES = 24, 9
 
 def result(session: Session, job_id: int) -> ResultView:
     """What the job comes to now. There must be a source that is read."""
-    row, given = decisions_of(session, job_of(session, job_id))
+    job = job_of(session, job_id)
+    row, given = decisions_of(session, job)
     models = models_of(sources_of(session, job_id), skeletons=True)
     now = planned(models, given)
     decisions = now.decisions
@@ -50,33 +54,75 @@ def result(session: Session, job_id: int) -> ResultView:
     used = [(part, count) for part, count in zip(parts, times, strict=True) if count and part.triangles is not None]
     unique = {part.mesh: part for part, _ in used}.values()
     cut_nodes = [i for i, node in enumerate(now.model.nodes) if node.part >= len(joined.parts)]
+    size = (box[1] - box[0]).tolist()
+    rules, used_materials, loose = decisions.sort.rules, now.sorted.materials(), now.sorted.loose_parts()
+    apart = colours_apart([*used_materials, *now.sorted.palette])
+    standing = [
+        (i, p) for i, (p, count) in enumerate(zip(parts, times, strict=True)) if count and p.triangles is not None
+    ]
+    inside_out = [i for i, p in standing if p.watertight and p.inside_out != p.flipped]
+    open_parts = [i for i, p in standing if not p.watertight]
+    failed_parts = sum(1 for p, count in zip(parts, times, strict=True) if count and (p.failed_faces or p.failure))
+    triangles = sum((part.triangles or 0) * count for part, count in used)
+    levels = {name: _triangles_at(chains, figures, times) for name, chains in now.levels.items()}
     return ResultView.model_construct(
         decisions_id=row.id, model_key=joined_key(list(models)), sources=_sources(now),
-        size=(box[1] - box[0]).tolist(), box=box.tolist(), parts=parts,
+        size=size, box=box.tolist(), parts=parts,
         cut_parts=[part_view(part, 1) for part in now.model.parts[len(joined.parts) :]], cut_nodes=cut_nodes,
         placements=now.sorted.placements.tolist(),
         left_out=len(now.model.columns.node) - len(now.sorted.placements),
         dresses=[
-            DressView(materials=list(d.materials), rules=list(d.rules), face_slots=[list(slot) for slot in d.face_slots])
+            DressView(
+                materials=list(d.materials), rules=list(d.rules), face_slots=[list(slot) for slot in d.face_slots],
+                why=_why(d, rules), loose=d.loose,
+            )
             for d in now.sorted.dresses
         ],
         dress_of=now.sorted.dress_of.tolist(), layers=now.sorted.layers, layer_of=now.sorted.layer_of.tolist(),
-        materials=[material_view(now.sorted.palette[id_]) for id_ in now.sorted.materials()],
-        palette=[material_view(item) for item in now.sorted.palette.values() if item is not UNDECIDED],
+        materials=[material_view(now.sorted.palette[id_], apart) for id_ in used_materials],
+        palette=[material_view(item, apart) for item in now.sorted.palette.values() if item is not UNDECIDED],
         drawn=_drawn(now),
-        triangles=sum((part.triangles or 0) * count for part, count in used),
+        triangles=triangles,
         vertices=sum((part.vertices or 0) * count for part, count in used),
         triangles_before=_triangles(before, times, parts) if before else None,
-        loose_parts=now.sorted.loose_parts(),
-        inside_out=sum(1 for p, _ in used if p.watertight and p.inside_out != p.flipped),
-        open_parts=sum(1 for p, _ in used if not p.watertight),
-        failed_parts=sum(1 for p, count in zip(parts, times, strict=True) if count and (p.failed_faces or p.failure)),
+        loose_parts=loose, inside_out=inside_out, open_parts=open_parts, failed_parts=failed_parts,
+        rule_counts=_rule_counts(now.sorted, len(rules)),
+        rungs={
+            "Fit": fit_rung([s.unit for s in now.fitted.sources], [s.up for s in now.fitted.sources], size),
+            "Facet": facet_rung(climb_view(session, job, models, decisions), triangles, failed_parts),
+            "Sort": sort_rung(len(loose), len(used_materials)),
+            "Mend": mend_rung(len(inside_out), len(open_parts)),
+            "Trim": trim_rung(levels.get("light")),
+        },
         effects=_effects(now, figures, times),
-        levels={name: _triangles_at(chains, figures, times) for name, chains in now.levels.items()},
+        levels=levels,
         off_by=max((p.off_by or 0.0 for p, _ in used), default=0.0),
         glb_bytes=sum(_VERTEX_BYTES * (p.vertices or 0) + _TRIANGLE_BYTES * (p.triangles or 0) for p in unique),
         findings=[finding_view(item, now.model, decisions, now.taken.shaped.roles) for item in noticed],
     )  # fmt: skip
+
+
+def _why(dress: Dress, rules: Sequence[Rule]) -> str:
+    """What decided what is worn, in words; nothing for what nothing decided."""
+    words = []
+    for number in dict.fromkeys(dress.rules):
+        if number == BY_SOURCE:
+            words.append("source colour")
+        elif number != BY_NOTHING:
+            rule = rules[number]
+            words.append(f"name “{rule.match}”" if rule.by == "name" else f"{rule.by} {rule.match}")
+    return ", ".join(words)
+
+
+def _rule_counts(sorted_: Sorted, rules: int) -> list[int]:
+    """How many placements each rule decides, in part at least."""
+    placements = np.bincount(sorted_.dress_of, minlength=len(sorted_.dresses)).tolist()
+    counts = [0] * rules
+    for dress, count in zip(sorted_.dresses, placements, strict=True):
+        for number in set(dress.rules):
+            if number >= 0:
+                counts[number] += count
+    return counts
 
 
 def _drawn(now: Plan) -> DrawnView:

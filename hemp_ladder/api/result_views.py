@@ -2,7 +2,7 @@
 
 from pydantic import BaseModel, Field
 
-from hemp_ladder.api.views import FindingView, MaterialView, PartView
+from hemp_ladder.api.views import FindingView, MaterialView, PartView, RungView
 
 
 class FittedView(BaseModel):
@@ -46,6 +46,8 @@ class DressView(BaseModel):
     materials: list[str]
     rules: list[int]
     face_slots: list[list[int]]
+    why: str = Field(description="what decided, in words")
+    loose: bool = Field(description="something of it has no material yet")
 
 
 class DrawnView(BaseModel):
@@ -87,8 +89,10 @@ class ResultView(BaseModel):
     vertices: int
     triangles_before: int | None
     loose_parts: list[int]
-    inside_out: int
-    open_parts: int
+    inside_out: list[int] = Field(description="parts that are closed and face inward, those turned by hand counted so")
+    open_parts: list[int] = Field(description="parts with edges where their surface ends")
+    rule_counts: list[int] = Field(description="for each rule of Sort the placements it decides")
+    rungs: dict[str, RungView] = Field(description="how Fit, Facet, Sort, Mend and Trim stand, by name")
     failed_parts: int
     levels: dict[str, int | None] = Field(
         description="triangles of each level of detail over all placements that entered; none until all are made"

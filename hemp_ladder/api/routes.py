@@ -6,9 +6,9 @@ import re
 import tempfile
 from collections.abc import AsyncIterator, Iterator
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response, StreamingResponse
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
@@ -26,6 +26,7 @@ from hemp_ladder.api.views import (
     HistoryLine,
     JobLine,
     JobView,
+    LengthView,
     LibraryView,
     NewJob,
     NewSource,
@@ -38,7 +39,9 @@ from hemp_ladder.api.views import (
 )
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.findings import Offer
+from hemp_ladder.core.lengths import read_length
 from hemp_ladder.core.ship.names import file_stem
+from hemp_ladder.core.units import say_metric, unit
 from hemp_ladder.store import blobs
 from hemp_ladder.store.config import upload_limit
 from hemp_ladder.store.database import session
@@ -338,6 +341,22 @@ def pack(name: str) -> Response:
 def get_library() -> LibraryView:
     """The materials that rules can give."""
     return overview.library()
+
+
+@router.get("/lengths")
+def get_length(
+    text: Annotated[str, Query(max_length=200)],
+    bare: Annotated[str | None, Query(max_length=20, description="unit of a number without one")] = None,
+    signed: bool = False,
+) -> LengthView:
+    """A typed length as it is read everywhere: `13' 1 15/16"`, `1 850`, `2m + 35cm`. Where it is none, the problem
+    says which characters were not understood."""
+    reading = read_length(text, unit(bare).code if bare else None, signed)
+    return LengthView(
+        metres=float(reading.metres), said=say_metric(float(reading.metres)),
+        other=None if reading.other is None else float(reading.other),
+        other_said=None if reading.other is None else say_metric(float(reading.other)),
+    )  # fmt: skip
 
 
 @router.get("/health", include_in_schema=False)

@@ -134,6 +134,16 @@ class ClimbView(BaseModel):
     message: str = Field("", description="why it failed, or what of the decisions makes no sense")
 
 
+class RungView(BaseModel):
+    """How a rung of the ladder stands, with its figure and what that is of, in words."""
+
+    state: Literal["done", "person", "stale", "notyet", "busy"] = Field(
+        description="done; needs a person; changed since; not yet; under way"
+    )
+    figure: str = ""
+    rest: str = ""
+
+
 class HistoryLine(BaseModel):
     id: int
     label: str
@@ -157,6 +167,7 @@ class JobView(BaseModel):
     can_redo: bool
     climb: ClimbView
     deliveries: list[DeliveryView]
+    rungs: dict[str, RungView] = Field(description="by name, those that do not hang on the result, or go before it")
     stamp: int = Field(
         description="when it was looked up, microseconds since 1970: of two views of a job, the higher is the newer, "
         "whichever came first"
@@ -304,6 +315,7 @@ class MaterialView(BaseModel):
     opacity: float
     metalness: float
     roughness: float
+    apart: str | None = Field(None, description="#rrggbb by which it is told from the others by eye")
 
 
 class PurposeView(BaseModel):
@@ -326,8 +338,38 @@ class FormatView(BaseModel):
     one_mesh: bool = Field(description="a file holds one mesh: what stays apart goes into files of its own")
 
 
+class UnitView(BaseModel):
+    """A unit of length that can be stated."""
+
+    code: str
+    name: str
+    target: bool = Field(description="usual for what is written")
+
+
+class RangeView(BaseModel):
+    """What is offered for a number: values that make sense, and the one to start from."""
+
+    least: float
+    most: float
+    start: float
+
+
+class LengthView(BaseModel):
+    """A typed length as it was read, in metres and in words; `other` where the text can mean something else as well."""
+
+    metres: float
+    said: str
+    other: float | None
+    other_said: str | None
+
+
 class LibraryView(BaseModel):
-    """What is the same for every job: materials, purposes, and the formats out."""
+    """What is the same for every job: materials, purposes, the formats out, units, axes and what is offered for numbers."""
+
+    units: list[UnitView]
+    axes: list[str] = Field(description="that can point up, the usual first")
+    ranges: dict[str, RangeView] = Field(description="by rung or operation, and name")
+    rule_material: str = Field(description="id of the material that a new rule gives")
 
     materials: list[MaterialView]
     purposes: list[PurposeView]
@@ -352,3 +394,6 @@ class Problem(BaseModel):
     code: str
     remedy: str = ""
     field: str | None = None
+    doubt: tuple[int, int] | None = Field(
+        None, description="of typed text what was not understood: where it begins, and how many characters"
+    )

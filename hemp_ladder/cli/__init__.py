@@ -23,6 +23,7 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.fit import climb_fit
+from hemp_ladder.core.fit.settings import AXES
 from hemp_ladder.core.model.join import Joined, join
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.operations import OPERATIONS
@@ -98,7 +99,7 @@ def _parser() -> argparse.ArgumentParser:
     make.add_argument("--leave", metavar="KIND=NAME", action="append", help="leave this out: layer=Survey")
     make.add_argument("--within", metavar="CORNERS", help="take what touches a polygon, in metres: '0,0 12,0 12,8'")
     make.add_argument("--cut", action="store_true", help="cut at the polygon's edge")
-    make.add_argument("--up", choices=_AXES, help="axis that points up in the file")
+    make.add_argument("--up", choices=AXES, help="axis that points up in the file")
     for operation in OPERATIONS.values():
         if operation.option is not None:
             make.add_argument(f"--{operation.name()}", metavar=operation.option.metavar, help=operation.option.help)
@@ -106,7 +107,7 @@ def _parser() -> argparse.ArgumentParser:
         "--level", metavar="NAME", help="level of detail, of those in the decisions; full is always there"
     )
     make.add_argument("--to-unit", help="length of one unit in what is written")
-    make.add_argument("--to-up", choices=_AXES, help="axis that points up in what is written")
+    make.add_argument("--to-up", choices=AXES, help="axis that points up in what is written")
     make.add_argument("--group", choices=("part", "material", "one"))
     make.add_argument("--decisions", type=Path, metavar="FILE", help="decisions as JSON; options above win")
     make.add_argument("--json", action="store_true", help="print outputs and receipt as JSON")
@@ -117,7 +118,6 @@ def _parser() -> argparse.ArgumentParser:
 _OWN_UNIT = "unit that the numbers in a source stand for, by the source's name"
 _SVG_UNIT = "what one user unit of an SVG stands for: px (1/96 in) or mm, or any other unit"
 _OUT = ", ".join(item.suffix for item in FORMATS.values())
-_AXES = ("x", "-x", "y", "-y", "z", "-z")
 
 
 def _inspect(options: argparse.Namespace) -> int:

@@ -10,8 +10,9 @@ from hemp_ladder.core.chain.steps import Operation
 from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.lengths import parse_length
 from hemp_ladder.core.operations import OPERATIONS
-from hemp_ladder.core.units import parse_angle, parse_length, unit
+from hemp_ladder.core.units import parse_angle, unit
 
 
 def decided(options: argparse.Namespace, form: str) -> Decisions:

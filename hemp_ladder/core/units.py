@@ -1,4 +1,4 @@
-"""Units of length as exact rationals, and lengths as people write them.
+"""Units of length as exact rationals, and lengths as they are shown.
 
 Factors: NIST Special Publication 811 (2008), appendix B.8. The US survey
 foot is 1200/3937 m there; the international foot 0.3048 m.
@@ -8,9 +8,6 @@ import math
 import re
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Annotated
-
-from pydantic import BeforeValidator
 
 from hemp_ladder.core.errors import SettingsError
 
@@ -44,6 +41,9 @@ UNITS: dict[str, Unit] = {
     )
 }
 
+#: Usual for what is written: what renderers and slicers take.
+TARGET_UNITS = ("mm", "cm", "m", "in", "ft")
+
 _SPELLINGS = {
     **{code: code for code in UNITS},
     "µm": "um", "μm": "um", "micron": "um", "micrometre": "um", "micrometer": "um",
@@ -51,11 +51,9 @@ _SPELLINGS = {
     "metre": "m", "meter": "m", "kilometre": "km", "kilometer": "km", "thou": "mil",
     "inch": "in", "inches": "in", '"': "in", "″": "in", "”": "in",
     "foot": "ft", "feet": "ft", "'": "ft", "′": "ft", "’": "ft",
-    "pixel": "px", "point": "pt", "survey foot": "usft", "us survey foot": "usft", "yard": "yd", "mile": "mi",
+    "pixel": "px", "point": "pt", "survey foot": "usft", "us survey foot": "usft", "survey feet": "usft", "us survey feet": "usft",
+    "yard": "yd", "mile": "mi",
 }  # fmt: skip
-
-_NUMBER = r"\d+\s+\d+/\d+|\d+/\d+|\d+(?:[ \u00a0\u202f]\d{3})+(?:\.\d+)?|\d*\.?\d+(?:[eE][-+]?\d+)?"
-_TERM = re.compile(rf"\s*({_NUMBER})\s*([^\d\s.,/+-][^\d.,/+-]*)?\s*")
 
 
 def unit(text: str) -> Unit:
@@ -73,36 +71,6 @@ def unit(text: str) -> Unit:
     return UNITS[code]
 
 
-def _rational(text: str) -> Fraction:
-    text = text.replace("\u00a0", " ").replace("\u202f", " ").strip()
-    if "/" in text:
-        whole, _, part = text.rpartition(" ")
-        top, bottom = part.split("/")
-        if int(bottom) == 0:
-            raise SettingsError(f"“{text}” divides by zero.")
-        return Fraction(int(whole) if whole else 0) + Fraction(int(top), int(bottom))
-    return Fraction(text.replace(" ", ""))
-
-
-def parse_length(text: str) -> Fraction:
-    """A length with its unit, in metres: `0.1mm`, `1/32in`, `13' 1 15/16"`, `1 850 mm`.
-
-    Raises SettingsError when there is no unit or the text is not a length.
-    """
-    total, at, source = Fraction(0), 0, text.strip()
-    while at < len(source):
-        term = _TERM.match(source, at)
-        if term is None or term.end() == at:
-            raise SettingsError(f"“{text[:40]}” is not a length.", "Write it like 0.1mm or 1/32in.")
-        if not term[2]:
-            raise SettingsError(f"“{text[:40]}” has no unit.", "Write it like 0.1mm or 1/32in.")
-        total += _rational(term[1]) * unit(term[2]).metres
-        at = term.end()
-    if not source:
-        raise SettingsError("A length is missing.", "Write it like 0.1mm or 1/32in.")
-    return total
-
-
 def parse_angle(text: str) -> float:
     """An angle in radians: `20deg`, `20°`, `0.35rad`. Raises SettingsError without a unit."""
     match = re.fullmatch(r"\s*([\d.]+(?:[eE][-+]?\d+)?)\s*(deg|°|degrees?|rad|radians?)\s*", text)
@@ -115,14 +83,6 @@ def parse_angle(text: str) -> float:
     return value if match[2].startswith("rad") else math.radians(value)
 
 
-def _length_or_number(value: object) -> object:
-    return float(parse_length(value)) if isinstance(value, str) else value
-
-
-#: A length in metres; text with a unit is taken too.
-Metres = Annotated[float, BeforeValidator(_length_or_number)]
-
-
 def say_metric(metres: float) -> str:
     """A length for people: `4.20 m`, `35.2 mm`, `0.80 mm`, `12 µm`."""
     size = abs(metres)
@@ -130,6 +90,14 @@ def say_metric(metres: float) -> str:
         if size < limit and (size or name != "µm"):
             return f"{_digits(metres * factor)} {name}"
     return f"{_digits(metres / 1000)} km"
+
+
+def say_bytes(count: int) -> str:
+    """A size for people: `812 B`, `35 kB`, `1.4 MB`, `2.10 GB`."""
+    for limit, factor, name, digits in ((1e3, 1, "B", 0), (1e6, 1e3, "kB", 0), (1e9, 1e6, "MB", 1)):
+        if count < limit:
+            return f"{count / factor:.{digits}f} {name}"
+    return f"{count / 1e9:.2f} GB"
 
 
 def _digits(value: float) -> str:

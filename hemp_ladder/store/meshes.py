@@ -15,7 +15,7 @@ from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.store import blobs, packs
 from hemp_ladder.store.database import among
-from hemp_ladder.store.tables import FailureRow, MeshRow
+from hemp_ladder.store.tables import FailureRow, MeshLossRow, MeshRow
 
 _Kept = TypeVar("_Kept")
 
@@ -29,16 +29,18 @@ class Stored:
     figures: Figures
 
 
-#: Figures that were looked up last. What is stored under a key never changes, so they are right as long as they are kept.
+#: Figures that were looked up last. What is stored under a key never changes.
 _recent: OrderedDict[str, Stored] = OrderedDict()
 #: And the packs they lie in, which is all that a plan asks for.
 _pack_of: OrderedDict[str, str] = OrderedDict()
+_losses: dict[str, int | None] = {}
 _MOST_RECENT = 100_000
 _lock = threading.Lock()
 
 
 def stored(session: Session, keys: Collection[str]) -> dict[str, Stored]:
     """The meshes that are there, by key."""
+    _forget_lost(session)
     with _lock:
         found = {key: _recent[key] for key in keys if key in _recent}
     missing = [key for key in keys if key not in found]
@@ -51,6 +53,16 @@ def stored(session: Session, keys: Collection[str]) -> dict[str, Stored]:
     return found
 
 
+def _forget_lost(session: Session) -> None:
+    """What is remembered holds until meshes are taken out of the store, which the database counts."""
+    times = session.scalar(select(MeshLossRow.times))
+    with _lock:
+        if _losses.get("times") != times:
+            _recent.clear()
+            _pack_of.clear()
+            _losses["times"] = times
+
+
 def _keep(kept: "OrderedDict[str, _Kept]", fresh: Mapping[str, _Kept]) -> None:
     kept.update(fresh)
     while len(kept) > _MOST_RECENT:
@@ -59,6 +71,7 @@ def _keep(kept: "OrderedDict[str, _Kept]", fresh: Mapping[str, _Kept]) -> None:
 
 def packs_of(session: Session, keys: Collection[str]) -> dict[str, str]:
     """For the meshes that are there, the pack each lies in, by key."""
+    _forget_lost(session)
     with _lock:
         found = {key: _pack_of[key] for key in keys if key in _pack_of}
     missing = [key for key in keys if key not in found]

@@ -113,6 +113,13 @@ class MeshRow(Base):
     told: Mapped[dict[str, Any]] = mapped_column("figures")
 
 
+class MeshLossRow(Base):
+    """One row: how often meshes were taken out of the store. The database counts it (migration 0005)."""
+
+    __tablename__ = "mesh_losses"
+    times: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
+
+
 class FailureRow(Base):
     """A mesh that could not be made, by its content key, and why. Taken away when it is to be tried again."""
 

@@ -10,7 +10,10 @@ Models = tuple[tuple[str, str, str], ...]
 
 
 def planned(models: Models, decisions: Decisions) -> Plan:
-    """The last few stay in memory. Raises SettingsError for decisions that make no sense of the models."""
+    """The last few stay in memory. Raises SettingsError for decisions that make no sense of the models.
+
+    The target plays no part, so `ship` of the plan's decisions may be that of others.
+    """
     return _planned(models, decisions.model_dump_json(exclude={"ship"}))
 
 

@@ -1,6 +1,8 @@
 """What is written, as another library reads it; and receipts that must fail."""
 
 import json
+import shutil
+import tempfile
 import unittest
 from functools import cache
 from pathlib import Path
@@ -16,7 +18,7 @@ from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step.read import read_step
-from hemp_ladder.core.ship.deliver import climb_ship
+from hemp_ladder.core.ship.deliver import Shipped, climb_ship
 from hemp_ladder.core.ship.format import Written
 from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.ship.names import file_stem, label
@@ -89,13 +91,23 @@ class Targets(FolderCase):
         self.assertEqual(materials, ["Masonry, cream", "Masonry, rust"])
 
 
+@cache
+def _in_order(form: str) -> Shipped:
+    folder = Path(tempfile.mkdtemp(prefix="ladder-shipped-"))
+    unittest.addModuleCleanup(shutil.rmtree, folder)
+    shipped = climb_ship(demo(), Target.model_validate({"format": form}), folder / f"a.{form}")
+    assert shipped.receipt.ok
+    return shipped
+
+
 class Faults(FolderCase):
     """A receipt that cannot fail is worth nothing."""
 
     def ship(self, form: str) -> tuple[Result, list[Path], object]:
-        shipped = climb_ship(demo(), Target.model_validate({"format": form}), self.folder / f"a.{form}")
-        self.assertTrue(shipped.receipt.ok)
-        return demo(), shipped.paths, shipped.scene
+        """A delivery in order, in files of its own to spoil."""
+        shipped = _in_order(form)
+        paths = [Path(shutil.copy(path, self.folder)) for path in shipped.paths]
+        return demo(), paths, shipped.scene
 
     def failed(self, result: Result, paths: list[Path], scene: object) -> set[str]:
         form = FORMATS[paths[0].suffix[1:]]

@@ -4,7 +4,7 @@ import unittest
 from fractions import Fraction
 
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.units import UNITS, parse_angle, parse_length, say_imperial, say_metric, unit
+from hemp_ladder.core.units import UNITS, parse_angle, say_imperial, say_metric, unit
 
 
 class Factors(unittest.TestCase):
@@ -24,21 +24,7 @@ class Factors(unittest.TestCase):
             unit("furlong")
 
 
-class Lengths(unittest.TestCase):
-    def test_notations(self) -> None:
-        inch = Fraction("0.0254")
-        cases = {
-            "0.1mm": Fraction(1, 10_000), "1/32in": inch / 32, "0.5 ft": inch * 6, "13' 1 15/16\"": inch * (13 * 12 + 1 + Fraction(15, 16)),
-            "1 850 mm": Fraction(185, 100), "1.85 m": Fraction(185, 100), "39.5 in": inch * Fraction("39.5"), "1e-3 m": Fraction(1, 1000),
-        }  # fmt: skip
-        for text, metres in cases.items():
-            self.assertEqual(parse_length(text), metres, text)
-
-    def test_a_length_without_unit_or_sense_is_refused(self) -> None:
-        for text in ("", "12", "mm", "1/0 in", "1 banana", "--3mm"):
-            with self.assertRaises(SettingsError, msg=text):
-                parse_length(text)
-
+class Angles(unittest.TestCase):
     def test_angles(self) -> None:
         self.assertAlmostEqual(parse_angle("20deg"), 0.349065850)
         self.assertAlmostEqual(parse_angle("20°"), 0.349065850)

@@ -12,7 +12,8 @@ import numpy as np
 
 from hemp_ladder.core.choose.outlines.settings import Shaping
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.units import parse_length, say_imperial, say_metric
+from hemp_ladder.core.lengths import parse_length
+from hemp_ladder.core.units import say_imperial, say_metric
 from hemp_ladder.store import packs
 from house.places import WEB
 
@@ -99,13 +100,6 @@ class Numbers(Modules):
         self.assertEqual(self.call("metric", *cases), [say_metric(metres) for metres in self.LENGTHS])
         self.assertEqual(self.call("imperial", *cases), [say_imperial(metres) for metres in self.LENGTHS])
 
-    def test_lengths_are_read_as_the_server_reads_them(self) -> None:
-        texts = ["0.1mm", "1/32in", "0.5 ft", "1 1/2 in", "39.5 in", "1e-3 m", "12 µm", "3 mil"]
-        for text, found in zip(texts, self.call("readLength", *([text] for text in texts)), strict=True):
-            self.assertAlmostEqual(found, float(parse_length(text)), places=12, msg=text)
-        self.assertEqual(self.call("readLength", [""], ["mm"], ["1 banana"], ["1/0 in"]), [None] * 4)
-        self.assertEqual(self.call("readLength", ["0,8"]), [0.0008])
-
     def test_three_sides_share_a_unit(self) -> None:
         self.assertEqual(
             self.call("box", [[4.2, 0.5, 7.26]], [[0.02, 0.5, 0.1]], [[20_000, 30, 5]]),
@@ -168,13 +162,13 @@ class Rows(Modules):
         found = self.call("tableRows", *([STRUCTURE, worn, names, text] for text in ("", "fix", "POLISHED", "hin", "?")))
         self.assertEqual([[row["name"] for row in rows] for rows in found], [["Hinge", "Bolt"], ["Bolt"], ["Bolt"], ["Hinge"], []])
 
-    def test_why_a_part_wears_what_it_wears(self) -> None:
+    def test_the_first_placement_of_a_part_speaks_for_it(self) -> None:
         result = {
             "placements": [2, 3, 4],
             "dresses": [
-                {"materials": ["galvanised"], "rules": [0]},
-                {"materials": ["undecided"], "rules": [-2]},
-                {"materials": ["source:#b5432b", "brass"], "rules": [-1, 1]},
+                {"materials": ["galvanised"], "why": "layer Steel", "loose": False},
+                {"materials": ["undecided"], "why": "", "loose": True},
+                {"materials": ["source:#b5432b", "brass"], "why": "source colour, name “Bolt*”", "loose": False},
             ],
             "dress_of": [0, 1, 2],
             "layers": ["Steel", None],
@@ -182,8 +176,7 @@ class Rows(Modules):
             "cut_nodes": [],
             "parts": [{"triangles": 10}, {"triangles": None}, {"triangles": 0}],
         }
-        rules = [{"by": "layer", "match": "Steel"}, {"by": "name", "match": "Bolt*"}]
-        worn = dict(self.call("wornBy", [STRUCTURE, result, rules])[0])
+        worn = dict(self.call("wornBy", [STRUCTURE, result])[0])
         self.assertEqual((worn[0]["why"], worn[0]["layer"]), ("layer Steel", "Steel"))
         self.assertTrue(worn[0]["loose"], "its second placement is a loose end")
         self.assertEqual((worn[0]["times"], worn[0]["triangles"], worn[1]["triangles"]), (2, 20, None))

@@ -87,8 +87,8 @@ class Among(unittest.TestCase):
     def test_any_number_of_values_is_one_parameter(self) -> None:
         asked = select(func.count()).where(among(column("key"), {str(k) for k in range(70_000)}))
         compiled = asked.compile(dialect=postgresql.dialect())
-        (values,) = compiled.params.values()
-        self.assertEqual(len(values), 70_000)
+        longest = max(compiled.params.values(), key=len)
+        self.assertEqual((len(longest.split(",")), len(compiled.params)), (70_000, 2))
 
 
 class Thousands(HouseCase, FolderCase):
@@ -115,7 +115,7 @@ class Thousands(HouseCase, FolderCase):
         heights = {(shape["layer"], round(shape["height"], 6)) for shape in found}
         self.assertEqual(heights, {("Posts", 0.002), ("Bollards", 0.004)})
         result = self.http.get(f"/api/jobs/{job}/result").json()
-        self.assertEqual((result["open_parts"], result["inside_out"]), (0, 0))
+        self.assertEqual((result["open_parts"], result["inside_out"]), ([], []))
 
 
 if __name__ == "__main__":

@@ -4,7 +4,7 @@ Every mesh on the way has a key made from the key before it and the step, so
 that a change redoes what comes after it and nothing else.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Annotated, Any, ClassVar, Generic, Self, TypeVar, Union
@@ -13,7 +13,7 @@ from pydantic import Field
 
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.settings import Settings
+from hemp_ladder.core.settings import Range, Settings
 
 
 class Step(Settings):
@@ -70,6 +70,8 @@ class Operation(Step):
 
     #: None where it cannot be asked for on the command line by itself.
     option: ClassVar[Option | None] = None
+    #: What is offered for its numbers, by their names.
+    ranges: ClassVar[Mapping[str, Range]] = {}
 
     @classmethod
     def name(cls) -> str:

@@ -5,9 +5,12 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.refs import PartRef
-from hemp_ladder.core.settings import Settings
-from hemp_ladder.core.units import Metres
+from hemp_ladder.core.settings import Range, Settings
+
+#: Chord errors as a length in metres and as a share of the part's size, and angles in degrees, that are offered.
+RANGES = {"chord": Range(1e-5, 0.05, 5e-4), "share": Range(1e-5, 0.1, 1e-3), "degrees": Range(1, 90, 20)}
 
 Degrees = Annotated[float, Field(ge=1, le=90, description="largest angle between facets, in degrees")]
 
@@ -17,7 +20,7 @@ class Absolute(Settings):
 
     kind: Literal["absolute"] = "absolute"
     metres: Annotated[Metres, Field(ge=1e-6, le=1.0)] = Field(
-        5e-4, description="largest distance between facet and true surface, in metres"
+        RANGES["chord"].start, description="largest distance between facet and true surface, in metres"
     )
 
 
@@ -25,7 +28,7 @@ class Relative(Settings):
     """Chord error as a share of the part's size (the diagonal of its box)."""
 
     kind: Literal["relative"] = "relative"
-    share: float = Field(1e-3, ge=1e-5, le=0.1, description="share of the part's box diagonal")
+    share: float = Field(RANGES["share"].start, ge=1e-5, le=0.1, description="share of the part's box diagonal")
 
 
 Chord = Annotated[Absolute | Relative, Field(discriminator="kind")]
@@ -42,7 +45,7 @@ class FacetSettings(Settings):
     """How densely curves become triangles."""
 
     chord: Chord = Absolute()
-    degrees: Degrees = 20.0
+    degrees: Degrees = RANGES["degrees"].start
     segments: Annotated[int, Field(ge=3, le=1000)] | None = Field(
         None, description="of drawn curves: segments each, instead of chord error and angle"
     )

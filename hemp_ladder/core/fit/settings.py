@@ -1,14 +1,17 @@
 """What a person decides at Fit."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field, field_validator
 
+from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.refs import SourceRef
 from hemp_ladder.core.settings import Settings
-from hemp_ladder.core.units import Metres, unit
+from hemp_ladder.core.units import unit
 
-Axis = Literal["x", "-x", "y", "-y", "z", "-z"]
+Axis = Literal["z", "y", "x", "-z", "-y", "-x"]
+#: The usual first.
+AXES: tuple[Axis, ...] = get_args(Axis)
 #: X, Y and Z in metres, Z up. A thousand kilometres hold any map grid.
 Point = tuple[
     Annotated[float, Field(ge=-1e8, le=1e8)],

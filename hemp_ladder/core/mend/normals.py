@@ -1,6 +1,7 @@
 """Shading normals: smooth up to a crease angle, or flat, where the surface's own are missing or not wanted."""
 
 import math
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Annotated, ClassVar, Literal, Self
 
@@ -13,6 +14,7 @@ from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mend.weld import row_codes
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.triangles import cross, facing_as_wound, numbered
+from hemp_ladder.core.settings import Range
 from hemp_ladder.core.units import parse_angle
 
 
@@ -23,10 +25,11 @@ class Normals(Operation):
     option: ClassVar[Option] = Option(
         "HOW", "shading: source (as the surfaces are), crease=40deg (smooth up to that angle between triangles), flat"
     )
+    ranges: ClassVar[Mapping[str, Range]] = {"degrees": Range(1, 180, 40)}
     does: Literal["normals"] = "normals"
     kind: Literal["crease", "flat"] = "crease"
     degrees: Annotated[float, Field(ge=0, le=180)] = Field(
-        40.0, description="edges between triangles that lean more than this stay sharp, in degrees"
+        ranges["degrees"].start, description="edges between triangles that lean more than this stay sharp, in degrees"
     )
 
     @classmethod

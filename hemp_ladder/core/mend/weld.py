@@ -1,5 +1,6 @@
 """Weld: vertices that lie near each other become one position."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 from typing import Annotated, ClassVar, Literal, Self
 
@@ -9,9 +10,10 @@ from pydantic import Field
 
 from hemp_ladder.core.chain.steps import Operation, Option
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.lengths import Metres, parse_length
 from hemp_ladder.core.mesh.mesh import Mesh, Runs
 from hemp_ladder.core.mesh.triangles import folded, numbered
-from hemp_ladder.core.units import Metres, parse_length
+from hemp_ladder.core.settings import Range
 
 #: Normals are the same when no component differs by this.
 _SAME = 1e-3
@@ -24,9 +26,11 @@ class Weld(Operation):
 
     version: ClassVar[int] = 1
     option: ClassVar[Option] = Option("LENGTH", "join vertices of a part that are no farther apart: 0.01mm")
+    ranges: ClassVar[Mapping[str, Range]] = {"tolerance": Range(1e-6, 0.1, 1e-5)}
     does: Literal["weld"] = "weld"
     tolerance: Annotated[Metres, Field(ge=0, le=1e9)] = Field(
-        1e-5, description="largest distance joined, in metres; 0 joins what is in the very same place"
+        ranges["tolerance"].start,
+        description="largest distance joined, in metres; 0 joins what is in the very same place",
     )
 
     @classmethod

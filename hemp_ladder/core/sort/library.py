@@ -13,6 +13,8 @@ def _material(id_: str, name: str, colour: str, metalness: float, roughness: flo
     return Material(id_, name, Colour.from_hex(colour), metalness, roughness)
 
 
+#: What a new rule gives until a person chooses.
+FIRST_MATERIAL = "painted-iron"
 LIBRARY: dict[str, Material] = {
     material.id: material
     for material in (

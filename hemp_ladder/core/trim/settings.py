@@ -2,8 +2,10 @@
 
 from pydantic import Field, field_validator
 
-from hemp_ladder.core.settings import Settings
+from hemp_ladder.core.settings import Range, Settings
 
+#: How many times larger the chord errors of a lighter level are, as offered.
+COARSER = Range(1, 100, 8)
 #: What every job has: each part as Facet and Mend make it.
 FULL = "full"
 
@@ -13,7 +15,7 @@ class Level(Settings):
 
     name: str = Field("light", pattern=r"^[a-z0-9][a-z0-9 -]{0,39}$")
     coarser: float = Field(
-        8.0, ge=1, le=1000, description="how many times larger chord errors are; angles go with the root"
+        COARSER.start, ge=1, le=1000, description="how many times larger chord errors are; angles go with the root"
     )
 
 

@@ -434,6 +434,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lengths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Length
+         * @description A typed length as it is read everywhere: `13' 1 15/16"`, `1 850`, `2m + 35cm`. Where it is none, the problem
+         *     says which characters were not understood.
+         */
+        get: operations["get_length_api_lengths_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library": {
         parameters: {
             query?: never;
@@ -786,10 +807,20 @@ export interface components {
         DressView: {
             /** Face Slots */
             face_slots: number[][];
+            /**
+             * Loose
+             * @description something of it has no material yet
+             */
+            loose: boolean;
             /** Materials */
             materials: string[];
             /** Rules */
             rules: number[];
+            /**
+             * Why
+             * @description what decided, in words
+             */
+            why: string;
         };
         /**
          * FacetOverride
@@ -921,7 +952,7 @@ export interface components {
              * Up
              * @description axis that points up in the source; none: as declared
              */
-            up?: ("x" | "-x" | "y" | "-y" | "z" | "-z") | null;
+            up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
         };
         /**
          * FittedView
@@ -1002,7 +1033,7 @@ export interface components {
              * Up
              * @enum {string}
              */
-            up: "x" | "-x" | "y" | "-y" | "z" | "-z";
+            up: "z" | "y" | "x" | "-z" | "-y" | "-x";
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1077,6 +1108,13 @@ export interface components {
             model_key: string | null;
             /** Name */
             name: string;
+            /**
+             * Rungs
+             * @description by name, those that do not hang on the result, or go before it
+             */
+            rungs: {
+                [key: string]: components["schemas"]["RungView"];
+            };
             /** Sources */
             sources: components["schemas"]["SourceView"][];
             /**
@@ -1090,6 +1128,20 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
+        };
+        /**
+         * LengthView
+         * @description A typed length as it was read, in metres and in words; `other` where the text can mean something else as well.
+         */
+        LengthView: {
+            /** Metres */
+            metres: number;
+            /** Other */
+            other: number | null;
+            /** Other Said */
+            other_said: string | null;
+            /** Said */
+            said: string;
         };
         /**
          * Level
@@ -1110,21 +1162,45 @@ export interface components {
         };
         /**
          * LibraryView
-         * @description What is the same for every job: materials, purposes, and the formats out.
+         * @description What is the same for every job: materials, purposes, the formats out, units, axes and what is offered for numbers.
          */
         LibraryView: {
+            /**
+             * Axes
+             * @description that can point up, the usual first
+             */
+            axes: string[];
             /** Formats */
             formats: components["schemas"]["FormatView"][];
             /** Materials */
             materials: components["schemas"]["MaterialView"][];
             /** Purposes */
             purposes: components["schemas"]["PurposeView"][];
+            /**
+             * Ranges
+             * @description by rung or operation, and name
+             */
+            ranges: {
+                [key: string]: components["schemas"]["RangeView"];
+            };
+            /**
+             * Rule Material
+             * @description id of the material that a new rule gives
+             */
+            rule_material: string;
+            /** Units */
+            units: components["schemas"]["UnitView"][];
         };
         /**
          * MaterialView
          * @description A material; `colour` is #rrggbb in sRGB.
          */
         MaterialView: {
+            /**
+             * Apart
+             * @description #rrggbb by which it is told from the others by eye
+             */
+            apart?: string | null;
             /** Colour */
             colour: string;
             /** Id */
@@ -1488,6 +1564,18 @@ export interface components {
             /** Metres */
             metres: number;
         };
+        /**
+         * RangeView
+         * @description What is offered for a number: values that make sense, and the one to start from.
+         */
+        RangeView: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Start */
+            start: number;
+        };
         /** Receipt */
         Receipt: {
             /** Checks */
@@ -1606,8 +1694,11 @@ export interface components {
             findings: components["schemas"]["FindingView"][];
             /** Glb Bytes */
             glb_bytes: number;
-            /** Inside Out */
-            inside_out: number;
+            /**
+             * Inside Out
+             * @description parts that are closed and face inward, those turned by hand counted so
+             */
+            inside_out: number[];
             /** Layer Of */
             layer_of: number[];
             /** Layers */
@@ -1635,8 +1726,11 @@ export interface components {
             model_key: string;
             /** Off By */
             off_by: number;
-            /** Open Parts */
-            open_parts: number;
+            /**
+             * Open Parts
+             * @description parts with edges where their surface ends
+             */
+            open_parts: number[];
             /**
              * Palette
              * @description every material that a rule may give
@@ -1646,6 +1740,18 @@ export interface components {
             parts: components["schemas"]["PartResult"][];
             /** Placements */
             placements: number[];
+            /**
+             * Rule Counts
+             * @description for each rule of Sort the placements it decides
+             */
+            rule_counts: number[];
+            /**
+             * Rungs
+             * @description how Fit, Facet, Sort, Mend and Trim stand, by name
+             */
+            rungs: {
+                [key: string]: components["schemas"]["RungView"];
+            };
             /**
              * Size
              * @description overall size of what entered, in metres, X, Y and Z after Fit
@@ -1683,6 +1789,28 @@ export interface components {
              * @description id of a material of the palette
              */
             material: string;
+        };
+        /**
+         * RungView
+         * @description How a rung of the ladder stands, with its figure and what that is of, in words.
+         */
+        RungView: {
+            /**
+             * Figure
+             * @default
+             */
+            figure: string;
+            /**
+             * Rest
+             * @default
+             */
+            rest: string;
+            /**
+             * State
+             * @description done; needs a person; changed since; not yet; under way
+             * @enum {string}
+             */
+            state: "done" | "person" | "stale" | "notyet" | "busy";
         };
         /**
          * Shaping
@@ -1807,7 +1935,7 @@ export interface components {
              * Up
              * @description axis that points up in the source; none: as declared
              */
-            up?: ("x" | "-x" | "y" | "-y" | "z" | "-z") | null;
+            up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
             /**
              * Width
              * @description scaled so that it is so wide along its own X, in metres; whatever its unit
@@ -1956,7 +2084,7 @@ export interface components {
              * Up
              * @description axis that points up in the file; none: the format's custom
              */
-            up?: ("x" | "-x" | "y" | "-y" | "z" | "-z") | null;
+            up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
         };
         /**
          * ThinView
@@ -1982,6 +2110,21 @@ export interface components {
              * @default []
              */
             levels: components["schemas"]["Level"][];
+        };
+        /**
+         * UnitView
+         * @description A unit of length that can be stated.
+         */
+        UnitView: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /**
+             * Target
+             * @description usual for what is written
+             */
+            target: boolean;
         };
         /** Uploaded */
         Uploaded: {
@@ -2767,6 +2910,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_length_api_lengths_get: {
+        parameters: {
+            query: {
+                text: string;
+                /** @description unit of a number without one */
+                bare?: string | null;
+                signed?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LengthView"];
                 };
             };
             /** @description Validation Error */

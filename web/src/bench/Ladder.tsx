@@ -1,8 +1,7 @@
 import type { FC } from "react";
 
-import type { Job, Result } from "../api/client";
-import { type Bench, type Rung, RUNGS, useBench } from "./bench";
-import { bytes, count, metric, plural } from "../ui/format";
+import type { Job } from "../api/client";
+import { type Rung, RUNGS, useBench } from "./bench";
 import { Facet } from "../rungs/facet/Facet";
 import { Fit } from "../rungs/fit/Fit";
 import { Mend } from "../rungs/mend/Mend";
@@ -11,25 +10,23 @@ import { Ship } from "../rungs/ship/Ship";
 import { Sort } from "../rungs/sort/Sort";
 import { Trim } from "../rungs/trim/Trim";
 
-type Knot = "done" | "person" | "stale" | "notyet" | "busy";
-interface State {
-  knot: Knot;
-  figure: string;
-  rest: string;
-}
+type State = Job["rungs"][string];
+type Knot = State["state"];
+
+const NOT_YET: State = { state: "notyet", figure: "", rest: "" };
 
 const PANELS: Record<Rung, FC> = { Receive, Fit, Facet, Sort, Mend, Trim, Ship };
 
 /** Seven rungs between two ropes: each with its figure, its state, and its controls when it is open. */
 export function Ladder() {
-  const bench = useBench();
+  const { job, result } = useBench();
   return (
     <nav aria-label="Rungs" className="relative min-h-0 overflow-hidden">
       <div className="rope absolute inset-y-0 left-4 w-1.5" aria-hidden />
       <div className="rope absolute inset-y-0 right-2.5 w-1.5" aria-hidden />
       <ol className="relative h-full overflow-y-auto py-3.5">
         {RUNGS.map((rung) => (
-          <RungItem key={rung} rung={rung} state={stateOf(rung, bench)} />
+          <RungItem key={rung} rung={rung} state={job.rungs[rung] ?? result?.rungs[rung] ?? NOT_YET} />
         ))}
       </ol>
     </nav>
@@ -50,10 +47,10 @@ function RungItem({ rung, state }: { rung: Rung; state: State }) {
         onClick={() => setView({ open: open ? null : rung, ...(open ? {} : LOOK_OF[rung]) })}
         className="flex h-[41px] w-full items-center gap-2.5 rounded-[5px] pr-6 pl-1.5 text-left"
       >
-        <KnotMark knot={state.knot} />
+        <KnotMark knot={state.state} />
         <b className="font-name w-[72px] text-[16px] font-semibold">{rung}</b>
         <span className="min-w-0 flex-1 truncate text-right text-[13.5px] text-ink-soft">
-          <em className={`font-semibold not-italic ${state.knot === "person" ? "text-signal" : "text-ink"}`}>
+          <em className={`font-semibold not-italic ${state.state === "person" ? "text-signal" : "text-ink"}`}>
             {state.figure}
           </em>{" "}
           {state.rest}
@@ -102,81 +99,4 @@ function KnotMark({ knot }: { knot: Knot }) {
       className={`size-3 shrink-0 rounded-full border-2 ${look}`}
     />
   );
-}
-
-/** Units and up axes in short: they are often the same in all sources. */
-function fitted({ sources }: Result): string {
-  const units = [...new Set(sources.map((source) => source.unit ?? "no unit"))];
-  const ups = [...new Set(sources.map((source) => source.up.toUpperCase()))];
-  return `${units.join(", ")}${ups.length === 1 ? `, ${ups[0]} up` : ""}`;
-}
-
-function received(job: Job): State {
-  const { sources } = job;
-  const reading = sources.filter((source) => source.state === "waiting" || source.state === "reading");
-  if (reading.length) {
-    const so = reading.reduce((sum, source) => sum + source.count, 0);
-    return { knot: "busy", figure: so ? count(so) : "", rest: so ? "parts so far" : "reading…" };
-  }
-  const bad = sources.filter((source) => source.state === "refused").length;
-  if (bad) return { knot: "person", figure: "refused", rest: sources.length > 1 ? `${bad} of ${sources.length}` : "" };
-  if (sources.some((source) => source.state === "cancelled")) return { knot: "person", figure: "stopped", rest: "" };
-  const facts = sources.map((source) => source.facts as { parts: number; placements: number });
-  const parts = facts.reduce((sum, item) => sum + item.parts, 0);
-  const placements = facts.reduce((sum, item) => sum + item.placements, 0);
-  return { knot: "done", figure: count(parts), rest: `parts, ${plural(placements, "placement")}` };
-}
-
-function stateOf(rung: Rung, { job, result, decisions }: Bench): State {
-  if (rung === "Receive") return received(job);
-  if (!result) return { knot: "notyet", figure: "", rest: job.state === "ready" ? "…" : "" };
-  switch (rung) {
-    case "Fit":
-      return {
-        knot: result.sources.every((source) => source.unit) ? "done" : "person",
-        figure: `${metric(Math.max(...result.size))}`,
-        rest: `largest, ${fitted(result)}`,
-      };
-    case "Facet": {
-      if (job.climb.state === "working")
-        return {
-          knot: "busy",
-          figure: count(result.triangles),
-          rest: `${count(job.climb.done)} of ${count(job.climb.total)} meshed`,
-        };
-      if (job.climb.state === "failed") return { knot: "person", figure: "cannot be made", rest: "" };
-      if (job.climb.state === "cancelled")
-        return { knot: "stale", figure: count(result.triangles), rest: "stopped halfway" };
-      return { knot: result.failed_parts ? "person" : "done", figure: count(result.triangles), rest: "triangles" };
-    }
-    case "Sort": {
-      const loose = result.loose_parts.length;
-      return loose
-        ? { knot: "person", figure: plural(loose, "loose end"), rest: "" }
-        : { knot: "done", figure: count(result.materials.length), rest: "materials, no loose end" };
-    }
-    case "Mend":
-      return {
-        knot: result.inside_out ? "person" : "done",
-        figure: count(result.inside_out),
-        rest: `inside out, ${plural(result.open_parts, "open part")}`,
-      };
-    case "Trim":
-      return result.levels.light == null
-        ? { knot: "notyet", figure: "", rest: "nothing trimmed" }
-        : { knot: "done", figure: count(result.levels.light), rest: "triangles, light level" };
-    default: {
-      const last = job.deliveries[0];
-      const target = decisions.ship.target.format.toUpperCase();
-      if (!last || last.state === "cancelled") return { knot: "notyet", figure: "", rest: "not shipped yet" };
-      if (last.state === "waiting" || last.state === "writing")
-        return { knot: "busy", figure: target, rest: last.stage || "waiting" };
-      if (!last.receipt?.ok) return { knot: "person", figure: "receipt failed", rest: "" };
-      return {
-        knot: last.stale ? "stale" : "done",
-        figure: bytes(last.bundle_bytes),
-        rest: last.stale ? "changed since" : "receipt in order",
-      };
-    }
-  }
 }

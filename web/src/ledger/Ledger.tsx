@@ -21,10 +21,7 @@ export function Ledger() {
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set([0]));
   const scroller = useRef<HTMLDivElement>(null);
   const names = useMemo(() => new Map(result?.materials.map((item) => [item.id, item.name])), [result]);
-  const worn = useMemo(
-    () => (structure && result ? wornBy(structure, result, decisions.sort.rules) : new Map()),
-    [structure, result, decisions.sort.rules],
-  );
+  const worn = useMemo(() => (structure && result ? wornBy(structure, result) : new Map()), [structure, result]);
   const partOf = useMemo(() => structure && result && partAt(structure, result), [structure, result]);
   const rows = useMemo<Row[]>(() => {
     if (!structure) return [];

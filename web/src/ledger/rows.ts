@@ -102,11 +102,7 @@ export function treeRows(structure: Structure, open: ReadonlySet<number>, text: 
   return rows;
 }
 
-export function wornBy(
-  structure: Structure,
-  result: Result,
-  rules: { by: string; match: string }[],
-): Map<number, Worn> {
+export function wornBy(structure: Structure, result: Result): Map<number, Worn> {
   const worn = new Map<number, Worn>();
   const resultPart = partAt(structure, result);
   result.placements.forEach((node, at) => {
@@ -115,18 +111,12 @@ export function wornBy(
     const known = worn.get(part);
     const made = result.parts[resultPart(node)]!.triangles ?? null;
     if (known) {
-      known.loose ||= dress.rules.includes(-2);
+      known.loose ||= dress.loose;
       known.times++;
       known.triangles = known.triangles === null || made === null ? null : known.triangles + made;
       return;
     }
     const tags = structure.tags[structure.node_tags[node]!];
-    const why = [...new Set(dress.rules)].map((rule) => {
-      if (rule === -1) return "source colour";
-      if (rule === -2) return "";
-      const { by, match } = rules[rule] ?? { by: "rule", match: "" };
-      return by === "name" ? `name “${match}”` : `${by} ${match}`;
-    });
     worn.set(part, {
       layer: result.layers[result.layer_of[at]!] ?? null,
       kind: tags?.ifc_class ?? "",
@@ -135,8 +125,8 @@ export function wornBy(
       times: 1,
       triangles: made,
       materials: dress.materials,
-      why: why.filter(Boolean).join(", "),
-      loose: dress.rules.includes(-2),
+      why: dress.why,
+      loose: dress.loose,
     });
   });
   return worn;

@@ -1,37 +1,26 @@
-import { Color, DoubleSide, type Material as ThreeMaterial, MeshBasicMaterial, MeshStandardMaterial } from "three";
+import { DoubleSide, type Material as ThreeMaterial, MeshBasicMaterial, MeshStandardMaterial } from "three";
 
 import type { Material } from "../api/client";
 import type { Look } from "../bench/bench";
 
-const UNDECIDED = "#c4480f";
-
 /** Three's materials for ours, by look; each made once. */
 export class MaterialShelf {
   private readonly made = new Map<string, ThreeMaterial>();
-  private readonly order = new Map<string, number>();
 
   get(material: Material, look: Look): ThreeMaterial {
-    const key = look === "facing" ? look : `${look === "colours" ? look : ""}${material.id}`;
+    const key = look === "facing" ? look : `${look === "colours" ? material.apart : ""}${material.id}`;
     let found = this.made.get(key);
     if (!found) {
-      found = look === "facing" ? facing() : look === "colours" ? this.flat(material) : shaded(material);
+      found = look === "facing" ? facing() : look === "colours" ? flat(material) : shaded(material);
       this.made.set(key, found);
     }
     return found;
   }
-
-  /** Colours told apart by eye: hues a golden angle apart, lightness in turns; loose ends in signal orange. */
-  private flat(material: Material): ThreeMaterial {
-    if (material.id === "undecided")
-      return new MeshStandardMaterial({ color: UNDECIDED, roughness: 1, side: DoubleSide });
-    const number = this.order.get(material.id) ?? this.order.size;
-    this.order.set(material.id, number);
-    const hue = (0.47 + number * 0.381966) % 1;
-    const away = Math.abs(hue - 0.06) < 0.05 ? 0.14 : 0;
-    const colour = new Color().setHSL((hue + away) % 1, 0.5, [0.3, 0.5, 0.4][number % 3]!);
-    return new MeshStandardMaterial({ color: colour, roughness: 1, side: DoubleSide });
-  }
 }
+
+/** In the colour by which it is told from the others. */
+const flat = (material: Material) =>
+  new MeshStandardMaterial({ color: material.apart ?? material.colour, roughness: 1, side: DoubleSide });
 
 function shaded(material: Material): ThreeMaterial {
   const clear = material.opacity < 1;

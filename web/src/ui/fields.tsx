@@ -1,49 +1,57 @@
 import { Slider as RadixSlider } from "radix-ui";
 import { useEffect, useState } from "react";
 
-import { metric, readLength } from "./format";
+import { lengths, numbers, type Reader } from "../api/read";
+import { metric } from "./format";
+import { useTyped } from "./typed";
+
+const MILLIMETRES = lengths("mm");
+const SIGNED_METRES = lengths("m", true);
+const PLAIN = numbers("");
+
+/** What is offered for a number, as the server tells it. */
+export interface Offered {
+  least: number;
+  most: number;
+  start: number;
+}
 
 /** A slider on a logarithmic scale with a field beside it that takes the same value as text. */
 export function LogField({
   label,
   value,
-  least,
-  most,
+  range: { least, most },
   show,
-  read,
+  read = MILLIMETRES,
   onMove,
   onSet,
 }: {
   label: string;
   value: number;
-  least: number;
-  most: number;
+  range: Offered;
   show: (value: number) => string;
-  read: (text: string) => number | null;
+  /** Lengths where nothing else is said. */
+  read?: Reader;
   onMove: (value: number) => void;
   onSet: (value: number) => void;
 }) {
   const [held, setHeld] = useState<number | null>(null);
-  const [text, setText] = useState<string | null>(null);
-  const [wrong, setWrong] = useState(false);
   useEffect(() => {
     if (held === null) return;
     const settle = setTimeout(() => setHeld(null), 1500);
     return () => clearTimeout(settle);
   }, [held, value]);
   const shown = held ?? value;
+  const typed = useTyped({
+    value,
+    shown: show(shown),
+    read,
+    refuse: (next) =>
+      next >= least * 0.999 && next <= most * 1.001 ? null : `Between ${show(least)} and ${show(most)}.`,
+    onSet: (next) => onSet(next!),
+  });
   const position = (Math.log(shown / least) / Math.log(most / least)) * 100;
   const round = (raw: number) => Number(raw.toPrecision(2));
-  const enter = () => {
-    if (text === null) return;
-    const found = read(text);
-    const good = found !== null && found >= least * 0.999 && found <= most * 1.001;
-    setWrong(!good);
-    if (good) {
-      setText(null);
-      if (Math.abs(found - value) > value * 1e-9) onSet(found);
-    }
-  };
   return (
     <div className="grid grid-cols-[84px_1fr_84px] items-center gap-2.5">
       <span className="text-[13.5px]">{label}</span>
@@ -55,7 +63,7 @@ export function LogField({
         onValueChange={([next = 0]) => {
           const moved = round(least * (most / least) ** (next / 100));
           setHeld(moved);
-          setText(null);
+          typed.forget();
           onMove(moved);
         }}
         className="relative flex h-5 touch-none items-center"
@@ -69,16 +77,14 @@ export function LogField({
           className="block size-4 rounded-full bg-ink"
         />
       </RadixSlider.Root>
-      <input
-        aria-label={`${label}, typed`}
-        aria-invalid={wrong}
-        value={text ?? show(shown)}
-        onChange={(event) => setText(event.target.value)}
-        onFocus={(event) => event.target.select()}
-        onBlur={enter}
-        onKeyDown={(event) => event.key === "Enter" && enter()}
-        className={`w-full rounded-md border bg-white px-1.5 py-0.5 text-right ${wrong ? "border-signal" : "border-line"}`}
-      />
+      <span className="relative">
+        <input
+          aria-label={`${label}, typed`}
+          {...typed.input()}
+          className={`w-full rounded-md border bg-white px-1.5 py-0.5 text-right ${typed.wrong ? "border-signal" : "border-line"}`}
+        />
+        {typed.note}
+      </span>
     </div>
   );
 }
@@ -99,32 +105,24 @@ export function NumberField({
   most: number;
   onSet: (value: number) => void;
 }) {
-  const [text, setText] = useState<string | null>(null);
-  const read = text === null ? value : Number(text.replace(",", ".").trim() || "x");
-  const wrong = !(read >= least && read <= most);
-  const enter = () => {
-    if (text === null || wrong) return;
-    setText(null);
-    if (read !== value) onSet(read);
-  };
+  const typed = useTyped({
+    value,
+    shown: String(Number(value.toFixed(6))),
+    read: PLAIN,
+    refuse: (next) => (next >= least && next <= most ? null : `Between ${least} and ${most} ${unit}.`),
+    onSet: (next) => onSet(next!),
+  });
   return (
     <span
-      className={`flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${wrong ? "border-signal" : "border-line"}`}
+      className={`relative flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${typed.wrong ? "border-signal" : "border-line"}`}
     >
       <input
         aria-label={label}
-        aria-invalid={wrong}
-        value={text ?? String(Number(value.toFixed(6)))}
-        onChange={(event) => setText(event.target.value)}
-        onFocus={(event) => event.target.select()}
-        onBlur={enter}
-        onKeyDown={(event) => {
-          if (event.key === "Enter") enter();
-          if (event.key === "Escape") setText(null);
-        }}
+        {...typed.input()}
         className="w-full min-w-0 rounded-md bg-transparent px-1.5 py-0.5 text-right"
       />
       <span className="text-[12px] whitespace-nowrap text-ink-soft">{unit}</span>
+      {typed.note}
     </span>
   );
 }
@@ -143,31 +141,56 @@ export function LengthField({
   onSet: (value: number | null) => void;
   className?: string;
 }) {
-  const [text, setText] = useState<string | null>(null);
-  const read = text?.trim() ? readLength(text) : null;
-  const wrong = !!text?.trim() && (read === null || read < 0);
-  const enter = () => {
-    if (text === null || wrong) return;
-    setText(null);
-    if (read !== value) onSet(read);
-  };
+  const typed = useTyped({
+    value,
+    shown: value === null ? "" : metric(value),
+    read: MILLIMETRES,
+    refuse: () => null,
+    onSet,
+  });
   return (
-    <input
-      aria-label={label}
-      aria-invalid={wrong}
-      placeholder={empty}
-      value={text ?? (value === null ? "" : metric(value))}
-      onChange={(event) => setText(event.target.value)}
-      onFocus={(event) => event.target.select()}
-      onBlur={enter}
-      onKeyDown={(event) => {
-        if (event.key === "Enter") enter();
-        if (event.key === "Escape" && text !== null) {
-          event.stopPropagation();
-          setText(null);
-        }
-      }}
-      className={`min-w-0 rounded-md border bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft ${wrong ? "border-signal" : "border-line"} ${className}`}
-    />
+    <span className={`relative flex min-w-0 ${className}`}>
+      <input
+        aria-label={label}
+        placeholder={empty}
+        {...typed.input(true)}
+        className={`w-0 min-w-0 grow rounded-md border bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft ${typed.wrong ? "border-signal" : "border-line"}`}
+      />
+      {typed.note}
+    </span>
+  );
+}
+
+/** How far along an axis, in either direction. A bare number is metres. */
+export function MoveField({
+  label,
+  axis,
+  value,
+  onSet,
+}: {
+  label: string;
+  axis: string;
+  value: number;
+  onSet: (value: number) => void;
+}) {
+  const typed = useTyped({
+    value,
+    shown: `${Number(value.toFixed(6))} m`,
+    read: SIGNED_METRES,
+    refuse: (next) => (Math.abs(next) <= 1e8 ? null : "No farther than 100,000 km."),
+    onSet: (next) => onSet(next ?? 0),
+  });
+  return (
+    <span
+      className={`relative flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${typed.wrong ? "border-signal" : "border-line"}`}
+    >
+      <input
+        aria-label={label}
+        {...typed.input()}
+        className="w-full min-w-0 rounded-md bg-transparent px-1.5 py-0.5 text-right"
+      />
+      <span className="text-[12px] whitespace-nowrap text-ink-soft">{axis}</span>
+      {typed.note}
+    </span>
   );
 }

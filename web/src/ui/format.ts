@@ -56,27 +56,3 @@ export function bytes(value: number): string {
 }
 
 export const plural = (value: number, one: string, many = `${one}s`) => `${count(value)} ${value === 1 ? one : many}`;
-
-const FACTORS: Record<string, number> = {
-  um: 1e-6,
-  µm: 1e-6,
-  mm: 1e-3,
-  cm: 1e-2,
-  m: 1,
-  in: 0.0254,
-  '"': 0.0254,
-  ft: 0.3048,
-  "'": 0.3048,
-  mil: 2.54e-5,
-};
-
-/** Metres of what a person typed, `0.8 mm` or `1/32 in`; null when it is no length. A bare number is millimetres. */
-export function readLength(text: string): number | null {
-  const match = /^\s*(?:(\d+)\s+)?(\d+)\/(\d+)\s*([a-zµ"']*)\s*$|^\s*([\d.]+(?:e-?\d+)?)\s*([a-zµ"']*)\s*$/i.exec(
-    text.replace(",", "."),
-  );
-  if (!match) return null;
-  const value = match[2] ? Number(match[1] ?? 0) + Number(match[2]) / Number(match[3]) : Number(match[5]);
-  const factor = FACTORS[(match[4] || match[6] || "mm").toLowerCase()];
-  return factor !== undefined && Number.isFinite(value) ? value * factor : null;
-}

@@ -5,9 +5,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from hemp_ladder.core.drawn.solid import Side
+from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.refs import SourceRef
 from hemp_ladder.core.settings import Settings
-from hemp_ladder.core.units import Metres
 
 #: What a row of the table speaks of: everything drawn, a layer (in vector art a group), a colour, one shape.
 ShapeBy = Literal["all", "layer", "colour", "part"]

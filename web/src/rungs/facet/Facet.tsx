@@ -1,8 +1,9 @@
 import type { Decisions } from "../../api/client";
 import { useBench } from "../../bench/bench";
 import { Button, OneOf, Figure } from "../../ui/controls";
+import { numbers } from "../../api/read";
 import { LogField } from "../../ui/fields";
-import { bytes, count, metric, plural, readLength } from "../../ui/format";
+import { bytes, count, metric, plural } from "../../ui/format";
 
 type FacetNow = Decisions["facet"];
 type Chord = FacetNow["chord"];
@@ -35,10 +36,9 @@ export function Facet() {
       <LogField
         label="Angle"
         value={facet.degrees}
-        least={1}
-        most={90}
+        range={library.ranges["facet.degrees"]!}
         show={(value) => `${Number(value.toPrecision(3))}°`}
-        read={(text) => (/^\s*[\d.]+\s*°?\s*$/.test(text) ? parseFloat(text) : null)}
+        read={numbers("°|deg")}
         onMove={(degrees) => set({ degrees }, "Angle", true)}
         onSet={(degrees) => set({ degrees }, "Angle")}
       />
@@ -51,7 +51,12 @@ export function Facet() {
         ]}
         onChange={(kind) =>
           set(
-            { chord: kind === "absolute" ? { kind, metres: 5e-4 } : { kind, share: 1e-3 } },
+            {
+              chord:
+                kind === "absolute"
+                  ? { kind, metres: library.ranges["facet.chord"]!.start }
+                  : { kind, share: library.ranges["facet.share"]!.start },
+            },
             kind === "absolute" ? "Chord error as a length" : "Chord error by part size",
           )
         }
@@ -69,14 +74,13 @@ export function Facet() {
 }
 
 function ChordField({ chord, onChange }: { chord: Chord; onChange: (chord: Chord, moving: boolean) => void }) {
+  const { ranges } = useBench().library;
   return chord.kind === "absolute" ? (
     <LogField
       label="Chord error"
       value={chord.metres}
-      least={1e-5}
-      most={0.05}
+      range={ranges["facet.chord"]!}
       show={metric}
-      read={readLength}
       onMove={(metres) => onChange({ kind: "absolute", metres }, true)}
       onSet={(metres) => onChange({ kind: "absolute", metres }, false)}
     />
@@ -84,10 +88,9 @@ function ChordField({ chord, onChange }: { chord: Chord; onChange: (chord: Chord
     <LogField
       label="Chord error"
       value={chord.share}
-      least={1e-5}
-      most={0.1}
+      range={ranges["facet.share"]!}
       show={(value) => `${Number((value * 100).toPrecision(2))} %`}
-      read={(text) => (/^\s*[\d.]+\s*%?\s*$/.test(text) ? parseFloat(text) / 100 : null)}
+      read={numbers("%", 0.01)}
       onMove={(share) => onChange({ kind: "relative", share }, true)}
       onSet={(share) => onChange({ kind: "relative", share }, false)}
     />
@@ -96,7 +99,7 @@ function ChordField({ chord, onChange }: { chord: Chord; onChange: (chord: Chord
 
 /** Settings of the chosen parts' own. */
 function Own({ chosen }: { chosen: number[] }) {
-  const { decisions, decide, structure, result } = useBench();
+  const { decisions, decide, structure, result, library } = useBench();
   const own = Object.keys(decisions.facet.parts ?? {});
   if (!chosen.length)
     return (
@@ -108,7 +111,7 @@ function Own({ chosen }: { chosen: number[] }) {
   const refs = chosen.map((part) => structure!.parts[part]!.ref);
   const first = decisions.facet.parts?.[refs[0]!]?.chord ?? {
     kind: "absolute" as const,
-    metres: result?.parts[chosen[0]!]?.chord ?? 5e-4,
+    metres: result?.parts[chosen[0]!]?.chord ?? library.ranges["facet.chord"]!.start,
   };
   const labels = chosen.map((part) => structure!.parts[part]!.label);
   const name = refs.length === 1 ? labels[0]! : `${refs.length} parts`;

@@ -3,24 +3,9 @@ import { useState } from "react";
 import type { Decisions, Result } from "../../api/client";
 import { useBench } from "../../bench/bench";
 import { Button, OneOf, Fact, Select, Unfold } from "../../ui/controls";
-import { LengthField, NumberField } from "../../ui/fields";
+import { LengthField, MoveField, NumberField } from "../../ui/fields";
 import { box, boxImperial, metric } from "../../ui/format";
 
-const UNITS: [string, string][] = [
-  ["um", "micrometre"],
-  ["mm", "millimetre"],
-  ["cm", "centimetre"],
-  ["m", "metre"],
-  ["km", "kilometre"],
-  ["mil", "mil"],
-  ["in", "inch"],
-  ["ft", "foot"],
-  ["usft", "US survey foot"],
-  ["yd", "yard"],
-  ["px", "CSS pixel, 1/96 inch"],
-  ["pt", "point, 1/72 inch"],
-];
-const AXES = ["z", "y", "x", "-z", "-y", "-x"];
 type FitNow = Decisions["fit"];
 type SourceFit = NonNullable<FitNow["sources"]>[string];
 type Fitted = Result["sources"][number];
@@ -70,7 +55,7 @@ export function Fit() {
 
 /** One source's unit, up axis, turn and place; what it has not of its own it has from the file. */
 function SourceFitting({ source, name, alone }: { source: Fitted; name: string; alone: boolean }) {
-  const { decisions, decide } = useBench();
+  const { decisions, decide, library } = useBench();
   const [open, setOpen] = useState(alone);
   const own = { ...AS_IT_CAME, ...decisions.fit.sources?.[source.ref] };
   const unit = own.unit ?? decisions.fit.unit ?? null;
@@ -122,7 +107,7 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
                       ? "as the file says its size"
                       : "none declared",
                 },
-                ...UNITS.map(([value, word]) => ({ value, label: `${word} (${value})` })),
+                ...library.units.map(({ code, name: word }) => ({ value: code, label: `${word} (${code})` })),
               ]}
             />
           </label>
@@ -162,7 +147,7 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
               }
               options={[
                 { value: "declared", label: "as is usual: Z" },
-                ...AXES.map((axis) => ({ value: axis, label: `${axis.toUpperCase()} is up` })),
+                ...library.axes.map((axis) => ({ value: axis, label: `${axis.toUpperCase()} is up` })),
               ]}
             />
           </label>
@@ -181,13 +166,11 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
             <span className="pt-0.5">Moved</span>
             <div className="grid gap-1">
               {(["X", "Y", "Z"] as const).map((axis, at) => (
-                <NumberField
+                <MoveField
                   key={axis}
                   label={`Move of ${suffix} along ${axis}`}
-                  unit={`m ${axis}`}
+                  axis={axis}
                   value={own.move?.[at] ?? 0}
-                  least={-1e8}
-                  most={1e8}
                   onSet={(value) => {
                     const move = [...(own.move ?? [0, 0, 0])] as [number, number, number];
                     move[at] = value;

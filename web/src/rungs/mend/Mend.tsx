@@ -11,10 +11,7 @@ export function Mend() {
   if (!result || !structure) return <p className="text-ink-soft">The source is not read yet.</p>;
   const flipped = decisions.mend.flipped;
   const chosen = [...view.chosen].flatMap((part) => (structure.parts[part]?.surface ? [structure.parts[part]] : []));
-  const insideOut = result.parts.flatMap((part, index) =>
-    part.watertight && part.inside_out !== part.flipped ? [index] : [],
-  );
-  const open = result.parts.flatMap((part, index) => (part.watertight === false ? [index] : []));
+  const { inside_out: insideOut, open_parts: open } = result;
   const flip = (which: Part[]) =>
     decide(
       (now) => {

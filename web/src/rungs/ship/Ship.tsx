@@ -37,7 +37,7 @@ export function Ship() {
           onChange={(unit) => set({ unit: unit === "custom" ? null : unit }, "Unit of the target")}
           options={[
             { value: "custom", label: `as is usual: ${custom.unit}` },
-            ...["mm", "cm", "m", "in", "ft"].map((value) => ({ value, label: value })),
+            ...library.units.filter(({ target: usual }) => usual).map(({ code }) => ({ value: code, label: code })),
           ]}
         />
       </label>
@@ -49,7 +49,7 @@ export function Ship() {
           onChange={(up) => set({ up: up === "custom" ? null : (up as Target["up"]) }, "Up axis of the target")}
           options={[
             { value: "custom", label: `as is usual: ${custom.up.toUpperCase()}` },
-            ...["z", "y", "x"].map((value) => ({ value, label: `${value.toUpperCase()} is up` })),
+            ...library.axes.map((value) => ({ value, label: `${value.toUpperCase()} is up` })),
           ]}
         />
       </label>

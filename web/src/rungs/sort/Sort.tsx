@@ -29,7 +29,6 @@ export function Sort() {
     label: item.name,
     swatch: item.colour,
   }));
-  const told = told_by(bench);
   // A kind that no source speaks of is no use in a list, unless a rule stands on it already.
   const kinds = useMemo(() => BY.filter(({ value }) => choicesOf(value, structure)?.length !== 0), [structure]);
   const change = (index: number, next: Partial<Rule>, label: string) =>
@@ -65,7 +64,7 @@ export function Sort() {
                 onChange={(material) => change(index, { material }, "Material of a rule")}
               />
               <span className="w-10 text-right text-[12px] text-ink-soft" title="placements it decides">
-                {count(told.get(index) ?? 0)}×
+                {count(result?.rule_counts[index] ?? 0)}×
               </span>
               <Button
                 quiet
@@ -102,7 +101,9 @@ export function Sort() {
           disabled={!structure}
           onClick={() =>
             set(
-              { rules: [...rules, { by: "layer", match: structure!.layers[0] ?? "*", material: "painted-iron" }] },
+              {
+                rules: [...rules, { by: "layer", match: structure!.layers[0] ?? "*", material: library.rule_material }],
+              },
               "Rule added",
             )
           }
@@ -139,15 +140,6 @@ export function Sort() {
       )}
     </div>
   );
-}
-
-/** How many placements each rule decides. */
-function told_by({ result }: ReturnType<typeof useBench>): Map<number, number> {
-  const told = new Map<number, number>();
-  result?.dress_of.forEach((dress) => {
-    for (const rule of new Set(result.dresses[dress]!.rules)) told.set(rule, (told.get(rule) ?? 0) + 1);
-  });
-  return told;
 }
 
 /** What a rule of this kind can be made to match, where the sources name it; null where anything can be typed. */

@@ -1,5 +1,6 @@
 import { useBench } from "../../bench/bench";
 import { Switch } from "../../ui/controls";
+import { numbers } from "../../api/read";
 import { LogField } from "../../ui/fields";
 import { count } from "../../ui/format";
 
@@ -7,7 +8,8 @@ const LIGHT = "light";
 
 /** A lighter level beside the full one; which of them ships is chosen at Ship. */
 export function Trim() {
-  const { result, decisions, decide } = useBench();
+  const { result, decisions, decide, library } = useBench();
+  const range = library.ranges["trim.coarser"]!;
   const levels = decisions.trim?.levels ?? [];
   const light = levels.find((level) => level.name === LIGHT);
   const set = (coarser: number | null, label: string, moving = false) =>
@@ -32,7 +34,7 @@ export function Trim() {
         <Switch
           label="Light level"
           on={!!light}
-          onChange={(on) => set(on ? 8 : null, on ? "Light level" : "Light level off")}
+          onChange={(on) => set(on ? range.start : null, on ? "Light level" : "Light level off")}
         />
         <span className="flex-1 font-semibold">Light level</span>
         <span className="text-[12.5px] text-ink-soft tabular-nums">
@@ -45,11 +47,10 @@ export function Trim() {
       {light && (
         <LogField
           label="Chord error"
-          value={light.coarser ?? 8}
-          least={1}
-          most={100}
+          value={light.coarser ?? range.start}
+          range={range}
           show={(value) => `${Number(value.toPrecision(2))} times`}
-          read={(text) => (/^\s*[\d.]+\s*(times|×)?\s*$/.test(text) ? parseFloat(text) : null)}
+          read={numbers("times|×")}
           onMove={(coarser) => set(coarser, "Chord error of the light level", true)}
           onSet={(coarser) => set(coarser, "Chord error of the light level")}
         />

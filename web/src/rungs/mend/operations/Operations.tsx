@@ -84,20 +84,21 @@ function OperationLine({
   effect: number | null;
   onChange: (step: MendStep | null, moving: boolean) => void;
 }) {
+  const { ranges } = useBench().library;
   return (
     <div className="grid gap-1.5">
       <div className="flex items-center gap-2">
         <Switch
           label={operation.name}
           on={step !== null}
-          onChange={(on) => onChange(on ? operation.start : null, false)}
+          onChange={(on) => onChange(on ? operation.start(ranges) : null, false)}
         />
         <span className="flex-1 font-semibold">{operation.name}</span>
         <span className="text-[12.5px] text-ink-soft tabular-nums">
           {step && effect !== null ? operation.effect(effect) : ""}
         </span>
       </div>
-      {step && <operation.Control step={step} onChange={onChange} />}
+      {step && <operation.Control step={step} ranges={ranges} onChange={onChange} />}
     </div>
   );
 }

@@ -1,5 +1,6 @@
 import type { Views } from "../../../api/client";
 import { OneOf } from "../../../ui/controls";
+import { numbers } from "../../../api/read";
 import { LogField } from "../../../ui/fields";
 import { plural } from "../../../ui/format";
 import type { Operation } from "./operation";
@@ -8,8 +9,8 @@ import type { Operation } from "./operation";
 export const normals: Operation<Views["Normals"]> = {
   does: "normals",
   name: "Normals anew",
-  start: { does: "normals", kind: "crease", degrees: 40 },
-  Control: ({ step, onChange }) => (
+  start: (ranges) => ({ does: "normals", kind: "crease", degrees: ranges["normals.degrees"]!.start }),
+  Control: ({ step, ranges, onChange }) => (
     <>
       <OneOf
         label="Normals"
@@ -23,11 +24,10 @@ export const normals: Operation<Views["Normals"]> = {
       {step.kind !== "flat" && (
         <LogField
           label="Crease"
-          value={step.degrees ?? 40}
-          least={1}
-          most={180}
+          value={step.degrees ?? ranges["normals.degrees"]!.start}
+          range={ranges["normals.degrees"]!}
           show={(value) => `${Number(value.toPrecision(3))}°`}
-          read={(text) => (/^\s*[\d.]+\s*°?\s*$/.test(text) ? parseFloat(text) : null)}
+          read={numbers("°|deg")}
           onMove={(degrees) => onChange({ ...step, degrees }, true)}
           onSet={(degrees) => onChange({ ...step, degrees }, false)}
         />

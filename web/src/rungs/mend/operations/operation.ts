@@ -1,6 +1,6 @@
 import type { FC } from "react";
 
-import type { Decisions } from "../../../api/client";
+import type { Decisions, Library } from "../../../api/client";
 
 /** One operation with its settings, as decisions hold it. */
 export type MendStep = NonNullable<Decisions["mend"]["steps"]>[number];
@@ -10,9 +10,9 @@ export interface Operation<S extends MendStep = MendStep> {
   does: S["does"];
   name: string;
   /** What it is switched on with. */
-  start: S;
+  start: (ranges: Library["ranges"]) => S;
   /** Its main setting. */
-  Control: FC<{ step: S; onChange: (step: S, moving: boolean) => void }>;
+  Control: FC<{ step: S; ranges: Library["ranges"]; onChange: (step: S, moving: boolean) => void }>;
   /** What it did, in a number with its unit. */
   effect: (amount: number) => string;
 }
