@@ -6,7 +6,7 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from house import packages, postgres, services
+from house import keeper, packages, postgres, services
 from house.places import HOUSE, PYTHON, ROOT, Trouble, say
 
 _HELP = """Hemp Ladder: CAD in, render-ready meshes out.
@@ -19,7 +19,7 @@ _HELP = """Hemp Ladder: CAD in, render-ready meshes out.
   ./ladder inspect FILE       say what a file declares
   ./ladder convert FILE -o OUT
 """
-_WEB_PORT, _DATABASE_PORT = 8765, 54331
+_WEB_PORT = 8765
 
 
 def main(arguments: list[str]) -> int:
@@ -44,38 +44,44 @@ def _cluster() -> postgres.Cluster:
     return postgres.Cluster(postgres.home())
 
 
-def _environment(cluster: postgres.Cluster) -> dict[str, str]:
-    return {
-        "HEMP_LADDER_DATABASE": os.environ.get("HEMP_LADDER_DATABASE", cluster.url()),
-        "HEMP_LADDER_STORE": os.environ.get("HEMP_LADDER_STORE", (HOUSE / "blobs").as_uri()),
-        "PYTHONPYCACHEPREFIX": str(HOUSE / "compiled"),
-    }
-
-
 def _start(_: list[str]) -> int:
     HOUSE.mkdir(parents=True, exist_ok=True)
     packages.ensure_debian()
     packages.ensure_python()
     packages.ensure_front_end()
-    cluster = _cluster()
-    if "HEMP_LADDER_DATABASE" not in os.environ:
-        cluster.start(_DATABASE_PORT)
-    environment = _environment(cluster)
-    told = HOUSE / "port"
-    port = int(told.read_text()) if told.is_file() and services.web(0).running else services.free_port(_WEB_PORT)
-    web, worker = services.web(port), services.worker()
-    if not web.running:
-        _python(["-m", "hemp_ladder.work.prepare"], environment)
-        told.write_text(str(port))
-    web.start(environment)
-    worker.start(environment)
+    with keeper.alone():
+        port, web = _raise_house()
     services.wait_for(port, web)
     print(f"Hemp Ladder stands at http://127.0.0.1:{port}")
     return 0
 
 
+def _raise_house() -> tuple[int, services.Service]:
+    """Start what does not run, and anew what knows the database by an address it has no more."""
+    cluster = _cluster()
+    if keeper.own_database():
+        cluster.start(keeper.DATABASE_PORT)
+    environment = keeper.environment(cluster)
+    for service in (services.web(0), services.worker()):
+        if service.running and service.database != environment["HEMP_LADDER_DATABASE"]:
+            service.stop()
+    known = keeper.web_port() or _WEB_PORT
+    port = known if services.web(0).running else services.free_port(known)
+    web = services.web(port)
+    if not web.running:
+        _python(["-m", "hemp_ladder.work.prepare"], environment)
+        (HOUSE / "port").write_text(str(port))
+    web.start(environment)
+    services.worker().start(environment)
+    keeper.service().start({})
+    return port, web
+
+
 def _stop(_: list[str]) -> int:
-    stopped = [service.name for service in (services.web(0), services.worker()) if service.stop()]
+    with keeper.alone():
+        known = (keeper.service(), services.web(0), services.worker())
+        stopped = [service.name for service in known if service.stop()]
+    stopped = [name for name in stopped if name != "keeper"]
     if Path("/usr/lib/postgresql/15/bin/pg_ctl").exists() and _cluster().stop():
         stopped.append("database")
     print(f"Stopped: {', '.join(stopped)}." if stopped else "Nothing was running.")
@@ -85,7 +91,7 @@ def _stop(_: list[str]) -> int:
 def _worker(_: list[str]) -> int:
     packages.ensure_python()
     packages.ensure_node()
-    environment = {**os.environ, **_environment(_cluster())}
+    environment = {**os.environ, **keeper.environment(_cluster())}
     if "None" in environment["HEMP_LADDER_DATABASE"]:
         raise Trouble("No database is running. Run ./ladder start first, or set HEMP_LADDER_DATABASE.")
     say("A worker is taking tasks; Ctrl+C ends it.")

@@ -33,6 +33,13 @@ class Service:
                 return int(number)
         return None
 
+    @property
+    def database(self) -> str:
+        """The address of the database that it was told when it was started."""
+        with contextlib.suppress(OSError, IndexError):
+            return self._mark.read_text().split()[2]
+        return ""
+
     def start(self, environment: dict[str, str]) -> None:
         if self.running:
             return
@@ -41,7 +48,7 @@ class Service:
                 [str(PYTHON), *self._arguments], cwd=ROOT, env={**os.environ, **SPARING, **environment},
                 stdin=subprocess.DEVNULL, stdout=log, stderr=log, start_new_session=True,
             )  # fmt: skip
-        self._mark.write_text(f"{process.pid} {_born(process.pid)}")
+        self._mark.write_text(f"{process.pid} {_born(process.pid)} {environment.get('HEMP_LADDER_DATABASE', '')}")
 
     def stop(self) -> bool:
         number = self.running

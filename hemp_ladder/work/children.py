@@ -26,6 +26,8 @@ from hemp_ladder.core.errors import Cancelled, LadderError
 #: What the fork server imports before it forks.
 _PRELOAD = ["hemp_ladder.work.child_jobs"]
 GIB = 1 << 30
+#: So often a child is tried to be forked.
+_FORKS = 5
 #: Seconds without a job after which a new child makes itself ready for any.
 _LEISURE = 1.0
 
@@ -40,22 +42,28 @@ class Limits:
         default_factory=lambda: float(_from_environment("HEMP_LADDER_CHILD_WALL_SECONDS", 3600))
     )
 
+    def roomier(self) -> "Limits":
+        """Twice of everything, for what may just have been unlucky."""
+        return Limits(2 * self.memory, 2 * self.cpu_seconds, 2 * self.wall_seconds)
+
 
 def _from_environment(name: str, otherwise: int) -> int:
     return int(os.environ.get(name, otherwise))
 
 
 class ChildDied(LadderError):
-    """The child ended before its job did: by a crash, or by a limit."""
+    """The child ended before its job did, and how: by a `limit`; `killed` from outside, as by a system short of memory,
+    which says nothing of the job; `raised`, by an error of our own code or a library's, which comes again; or by none
+    of these, in native code."""
 
     code = "child-died"
 
-    def __init__(self, message: str, limit: bool) -> None:
+    def __init__(self, message: str, limit: bool = False, killed: bool = False, raised: bool = False) -> None:
         super().__init__(message)
-        self.limit = limit
+        self.limit, self.killed, self.raised = limit, killed, raised
 
     def __reduce__(self) -> tuple[Any, ...]:
-        return type(self), (self.message, self.limit)
+        return type(self), (self.message, self.limit, self.killed, self.raised)
 
 
 #: Takes what a job reports on its way: a word and its values.
@@ -95,6 +103,12 @@ class Crew:
             child.end()
         self._idle.clear()
 
+    def roomier(self) -> "Crew":
+        """One child at a time with twice the room."""
+        crew = Crew(1, self.limits.roomier())
+        crew._context = self._context
+        return crew
+
     def warm(self) -> None:
         """Start children ahead of need; returns at once, they import while the caller goes on."""
         while len(self._idle) < self.size:
@@ -110,13 +124,16 @@ class Crew:
         *inputs: Any,
         on_report: OnReport | None = None,
         cancelled: Callable[[], bool] = lambda: False,
+        seconds: Callable[..., float] | None = None,
     ) -> Any:
         """One job of `child_jobs` in a child of its own.
+
+        `seconds` gives from the inputs how much processor time it may take, within the limit for all.
 
         Raises what the job raised, ChildDied when the child ended first, and
         Cancelled as soon as `cancelled()` says so.
         """
-        for _, outcome in self.map(job, [inputs], on_report=on_report, cancelled=cancelled):
+        for _, outcome in self.map(job, [inputs], on_report, cancelled, seconds):
             if isinstance(outcome, Exception):
                 raise outcome
             return outcome
@@ -128,6 +145,7 @@ class Crew:
         inputs: Iterable[tuple[Any, ...]],
         on_report: OnReport | None = None,
         cancelled: Callable[[], bool] = lambda: False,
+        seconds: Callable[..., float] | None = None,
     ) -> Iterator[tuple[int, Any]]:
         """Run the job over many inputs; yields (number, result or exception) as they end."""
         waiting = iter(enumerate(inputs))
@@ -142,7 +160,7 @@ class Crew:
                         break
                     number, values = following
                     child = self._idle.pop() if self._idle else _Child(self._context, self.limits)
-                    child.start(job, values)
+                    child.start(job, values, seconds(*values) if seconds else float("inf"))
                     self._busy.append(child)
                     busy[child.pipe] = (child, number, time.monotonic() + self.limits.wall_seconds)
                 if not busy:
@@ -183,12 +201,20 @@ class _Child:
         self.pipe, far = context.Pipe()
         self._limits = limits
         self._used = 0.0
-        self.process: BaseProcess = context.Process(target=_serve, args=(far, limits), daemon=True)
-        self.process.start()
+        for attempt in range(_FORKS):
+            self.process: BaseProcess = context.Process(target=_serve, args=(far, limits), daemon=True)
+            try:
+                self.process.start()
+                break
+            except (EOFError, OSError):
+                # The fork server itself was killed; the next start brings up another.
+                if attempt + 1 == _FORKS:
+                    raise
+                time.sleep(0.2)
         far.close()
 
-    def start(self, job: str, values: tuple[Any, ...]) -> None:
-        self.pipe.send((job, values))
+    def start(self, job: str, values: tuple[Any, ...], seconds: float) -> None:
+        self.pipe.send((job, values, max(1, int(min(seconds, self._limits.cpu_seconds)))))
 
     def receive(self, on_report: OnReport | None) -> Any:
         try:
@@ -221,9 +247,11 @@ def _death(code: int | None) -> ChildDied:
     if code is not None and code < 0:
         name = signal.Signals(-code).name
         if -code == signal.SIGXCPU:
-            return ChildDied("It used more processor time than one job may use.", True)
-        return ChildDied(f"The native code crashed ({name}).", -code == signal.SIGKILL)
-    return ChildDied("The child process ended early.", False)
+            return ChildDied("It used more processor time than one job may use.", limit=True)
+        if -code in (signal.SIGKILL, signal.SIGTERM):
+            return ChildDied("Its process was ended from outside.", killed=True)
+        return ChildDied(f"The native code crashed ({name}).")
+    return ChildDied("The child process ended early.")
 
 
 def _serve(pipe: Connection, limits: Limits) -> None:
@@ -240,11 +268,11 @@ def _serve(pipe: Connection, limits: Limits) -> None:
 
     while True:
         try:
-            job, values = pipe.recv()
+            job, values, seconds = pipe.recv()
         except (EOFError, OSError):
             return
         used = resource.getrusage(resource.RUSAGE_SELF)
-        allowed = int(used.ru_utime + used.ru_stime) + limits.cpu_seconds
+        allowed = int(used.ru_utime + used.ru_stime) + seconds
         resource.setrlimit(resource.RLIMIT_CPU, (allowed, resource.RLIM_INFINITY))
         try:
             outcome: Any = known.JOBS[job](*values, report)
@@ -253,7 +281,7 @@ def _serve(pipe: Connection, limits: Limits) -> None:
         except LadderError as error:
             outcome = error
         except Exception as error:
-            outcome = ChildDied(f"It gave up: {type(error).__name__}: {error}"[:300], False)
+            outcome = ChildDied(f"It gave up: {type(error).__name__}: {error}"[:300], raised=True)
         try:
             pipe.send(("done", outcome))
         except OSError:

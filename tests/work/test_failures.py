@@ -1,5 +1,6 @@
 """Failures end as a state with a sentence and a way to try again, and never as content."""
 
+import signal
 from pathlib import Path
 from typing import Any
 
@@ -82,9 +83,14 @@ class Houses(HouseCase, FolderCase):
         self.assertEqual(self.http.get(f"/api/jobs/{job}").json()["climb"]["done"], 5)
 
     def stopped(self, name: str) -> int:
-        """A job of the drawing whose reading was stopped at once."""
-        job: int = self.make_job(DRAWING, name=name)["id"]
-        self.http.post(f"/api/jobs/{job}/cancel")
+        """A job of the drawing whose reading was stopped before it began: the worker stands still meanwhile."""
+        (worker,) = self.house.workers
+        worker.send_signal(signal.SIGSTOP)
+        try:
+            job: int = self.make_job(DRAWING, name=name)["id"]
+            self.http.post(f"/api/jobs/{job}/cancel")
+        finally:
+            worker.send_signal(signal.SIGCONT)
         self.wait_for(job, lambda view: view["sources"][0]["state"] == "cancelled", 5)
         return job
 

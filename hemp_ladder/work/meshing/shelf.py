@@ -6,7 +6,7 @@ from hemp_ladder.core.chain.making import Order
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Made
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.work.children import Crew
+from hemp_ladder.work.children import ChildDied, Crew
 
 #: Light chains that a child follows at once, at the most.
 _TOGETHER = 128
@@ -15,6 +15,8 @@ _TOGETHER = 128
 _FEW, _SMALL_WORK, _ROUNDS = 8, 1.2, 6
 #: A chain that takes less than this, in seconds, is light.
 _LIGHT = 0.005
+#: What chains may take of processor time: so many seconds, and so many times what they are thought to take.
+_LEAST_SECONDS, _PATIENCE = 60.0, 60.0
 #: Called with how many of how many meshes are made.
 Progress = Callable[[int, int], None]
 
@@ -22,6 +24,11 @@ Progress = Callable[[int, int], None]
 def is_light(chain: Chain) -> bool:
     """Whether following it takes less than handing it to a child."""
     return chain.seconds() < _LIGHT
+
+
+def _allowed(orders: Sequence[Order]) -> float:
+    """Seconds of processor for following chains: far beyond what they are thought to take."""
+    return _LEAST_SECONDS + _PATIENCE * sum(order.chain.seconds() for order in orders)
 
 
 class Maker:
@@ -49,22 +56,32 @@ class Maker:
         The heavy ones go first, so that no child is left alone with one at
         the end; light ones, which take a millisecond each, go many at a time.
         Bodies are loaded when their turn comes. Where a child dies over
-        several, each is tried alone; what fails alone is told to `fail`, and
+        several, each is tried alone. A death alone may be no fault of the
+        part: it is tried again, and then with twice the room; an error that
+        would come again is not. What fails for good is told to `fail`, and
         the rest goes on.
         """
-        batches = self._batches(chains)
-        while batches:
-            again: list[list[Chain]] = []
-            for number, outcome in self._crew.map("make", self._inputs(batches), cancelled=cancelled):
-                batch = batches[number]
-                if not isinstance(outcome, Exception):
-                    for chain, meshes in zip(batch, outcome, strict=True):
-                        self._keep(chain, meshes)
-                elif len(batch) == 1:
-                    self._fail(batch[0], str(outcome))
-                else:
-                    again += [[chain] for chain in batch]
-            batches = again
+        left = self._round(self._crew, self._batches(chains), False, cancelled)
+        left = self._round(self._crew, left, False, cancelled)
+        if left:
+            with self._crew.roomier() as crew:
+                self._round(crew, left, True, cancelled)
+
+    def _round(
+        self, crew: Crew, batches: list[list[Chain]], last: bool, cancelled: Callable[[], bool]
+    ) -> list[list[Chain]]:
+        """Follow the chains of all batches; those whose child died, each alone, unless this was the last round."""
+        again: list[list[Chain]] = []
+        for number, outcome in crew.map("make", self._inputs(batches), cancelled=cancelled, seconds=_allowed):
+            batch = batches[number]
+            if not isinstance(outcome, Exception):
+                for chain, meshes in zip(batch, outcome, strict=True):
+                    self._keep(chain, meshes)
+            elif len(batch) == 1 and (last or not isinstance(outcome, ChildDied) or outcome.raised):
+                self._fail(batch[0], str(outcome))
+            else:
+                again += [[chain] for chain in batch]
+        return again
 
     def _batches(self, chains: Sequence[Chain]) -> list[list[Chain]]:
         """Chains that begin alike go together, so that what they share is made once."""

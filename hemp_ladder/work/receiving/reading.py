@@ -15,6 +15,10 @@ from hemp_ladder.work.children import ChildDied, Crew
 
 #: So many single entities may bring their reader down before the whole file is given up.
 _MOST_DEATHS = 4
+#: What reading a file may take of processor time: so many seconds, and so many more for each megabyte.
+_LEAST_SECONDS, _PER_MEGABYTE = 60.0, 30.0
+#: So often a reader that was ended from outside, as by a system short of memory, begins again.
+_MOST_KILLED = 2
 #: Beside a second a megabyte, how long a single entity may hold the reader up, in seconds of processor time: in the fast reading,
 #: where it only makes the reader more careful, and in the careful one, where it is left out.
 _SECONDS_FAST, _SECONDS_CAREFUL = 2.0, 3.5
@@ -77,6 +81,7 @@ def _read(path: Path, crew: Crew, ears: Ears, cancelled: Callable[[], bool]) -> 
     """
     skip: set[int] = set()
     careful = False
+    killed = 0
     size = path.stat().st_size / 1e6
     while True:
         suspect, since, stuck = 0, 0.0, False
@@ -96,13 +101,17 @@ def _read(path: Path, crew: Crew, ears: Ears, cancelled: Callable[[], bool]) -> 
 
         try:
             model: Model = crew.run(
-                "receive", str(path), frozenset(skip), careful, on_report=on_report, cancelled=ended
-            )
+                "receive", str(path), frozenset(skip), careful, on_report=on_report, cancelled=ended,
+                seconds=lambda *_: _LEAST_SECONDS + _PER_MEGABYTE * size,
+            )  # fmt: skip
             return model
         except (ChildDied, Cancelled) as error:
             if isinstance(error, Cancelled) and not stuck:
                 raise
-            if isinstance(error, ChildDied) and (error.limit or not suspect):
+            if isinstance(error, ChildDied) and error.killed and killed < _MOST_KILLED:
+                killed += 1
+                continue
+            if isinstance(error, ChildDied) and (error.limit or error.killed or not suspect):
                 raise
             if careful:
                 if suspect in skip or len(skip) >= _MOST_DEATHS:
