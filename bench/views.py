@@ -125,7 +125,7 @@ def _measure() -> None:
         plans.forget(models, wanted)
         with session() as s:
             began = time.perf_counter()
-            actions.decide(s, number, document, name)
+            actions.decide(s, number, wanted, name)
             s.flush()
             decided = time.perf_counter()
             overview.job_view(s, s.get_one(Job, number).id)

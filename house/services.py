@@ -81,22 +81,7 @@ def _born(number: int) -> str:
 
 
 def web(port: int) -> Service:
-    return Service(
-        "web",
-        [
-            "-m",
-            "uvicorn",
-            "hemp_ladder.api.app:app",
-            "--host",
-            "127.0.0.1",
-            "--port",
-            str(port),
-            "--log-level",
-            "warning",
-            "--timeout-graceful-shutdown",
-            "2",
-        ],
-    )
+    return Service("web", ["-m", "hemp_ladder.api.server", "--port", str(port)])
 
 
 def worker() -> Service:

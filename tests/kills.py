@@ -149,10 +149,8 @@ class Siege:
             time.sleep(self.dice.uniform(0, 0.6))
             self._kill(target)
         self.house.patiently(lambda: self._view(job)["state"] == "ready")
-        decisions = self._view(job)["decisions"]
-        decisions["facet"]["degrees"] = self.dice.uniform(5, 25)
-        put = {"decisions": decisions, "label": "Angle"}
-        self.heads[job] = self._ask("PUT", f"/api/jobs/{job}/decisions", json=put)["decisions_id"]
+        patch = {"patch": {"facet": {"degrees": self.dice.uniform(5, 25)}}, "label": "Angle"}
+        self.heads[job] = self._ask("PATCH", f"/api/jobs/{job}/decisions", json=patch)["decisions_id"]
         if stage == "meshing":
             time.sleep(self.dice.uniform(0, 0.6))
             self._kill(target)

@@ -173,9 +173,7 @@ class House:
             self.port = probe.getsockname()[1]
         self.url = f"http://127.0.0.1:{self.port}"
         self.log = (self.folder / "log").open("ab")
-        self.web = self._start(
-            "-m", "uvicorn", "hemp_ladder.api.app:app", "--port", str(self.port), "--log-level", "warning"
-        )
+        self.web = self._start("-m", "hemp_ladder.api.server", "--port", str(self.port))
         self.workers = [self.add_worker() for _ in range(workers)]
         self._wait()
 
@@ -263,11 +261,13 @@ class HouseCase(unittest.TestCase):
 
     def decide(self, job: int, label: str, continues: int | None = None, **sections: Any) -> dict[str, Any]:
         """Lay sections over the decisions in force."""
-        decisions = self.http.get(f"/api/jobs/{job}").json()["decisions"]
+        now = self.http.get(f"/api/jobs/{job}").json()
+        decisions, base = now["decisions"], now["decisions_id"]
         for section, values in sections.items():
             decisions[section] = {**decisions[section], **values}
         answer = self.http.put(
-            f"/api/jobs/{job}/decisions", json={"decisions": decisions, "label": label, "continues": continues}
+            f"/api/jobs/{job}/decisions",
+            json={"decisions": decisions, "label": label, "continues": continues, "base": base},
         )
         self.assertEqual(answer.status_code, 200, answer.text)
         view: dict[str, Any] = answer.json()

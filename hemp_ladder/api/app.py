@@ -1,13 +1,14 @@
 """The web application: `/api`, the built front end, and who may ask."""
 
 import asyncio
+import re
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager, suppress
-from urllib.parse import urlsplit
 
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.datastructures import Headers
 
 from hemp_ladder import __version__
 from hemp_ladder.api import problems
@@ -18,7 +19,8 @@ from hemp_ladder.core.memory import collect_seldom
 from hemp_ladder.store.config import ROOT
 
 _DIST = ROOT / "web" / "dist"
-_OUR_HOSTS = {"127.0.0.1", "localhost", "::1", "testserver"}
+#: A host of ours with its port, and nothing else beside it.
+_OUR_HOST = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?", re.IGNORECASE)
 _POLICY = (
     "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; "
     "img-src 'self' data: blob:; connect-src 'self' blob:; worker-src 'self' blob:; "
@@ -46,21 +48,32 @@ app = FastAPI(
     openapi_url="/api/openapi.json",
 )
 problems.install(app)
+app.add_middleware(problems.Unforeseen)
 app.include_router(router)
 
 
 @app.middleware("http")
 async def guard(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
     """Refuse requests that another site sent here, and tell browsers what a page may do."""
-    host = urlsplit(f"//{request.headers.get('host', '')}").hostname
-    origin = request.headers.get("origin")
-    if host not in _OUR_HOSTS or (origin and urlsplit(origin).hostname not in _OUR_HOSTS):
-        return problem(403, "foreign", "This address is served only to the machine it runs on.")
-    response = await go_on(request)
+    if _foreign(request.headers):
+        response: Response = problem(403, "foreign", "This address is served only to the machine it runs on.")
+    elif b"\0" in request.scope["path"].encode() or b"%00" in request.scope.get("query_string", b""):
+        response = problem(404, "not-found", "There is no such address.")
+    else:
+        response = await go_on(request)
     response.headers["Content-Security-Policy"] = _POLICY
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "no-referrer"
     return response
+
+
+def _foreign(headers: Headers) -> bool:
+    """Whether another site sent it: by the host it asks for, the page it comes from, or what the browser says."""
+    host, origin = headers.get("host", ""), headers.get("origin")
+    if not _OUR_HOST.fullmatch(host) or headers.get("sec-fetch-site") == "cross-site":
+        return True
+    # A page of ours comes from the very address, port included, that it asks.
+    return origin is not None and origin not in (f"http://{host}", f"https://{host}")
 
 
 @app.get("/api/docs", include_in_schema=False)

@@ -53,10 +53,11 @@ from hemp_ladder.work.actions import (
 from hemp_ladder.work.plans import Models, planned
 
 
-def job_lines(session: Session) -> list[JobLine]:
-    """All jobs, newest first."""
+def job_lines(session: Session, before: int | None = None, limit: int = 1000) -> list[JobLine]:
+    """Jobs, newest first: so many, those with lower numbers than `before`."""
     lines = []
-    for job in session.scalars(select(Job).order_by(Job.id.desc())):
+    wanted = select(Job).order_by(Job.id.desc()).limit(limit)
+    for job in session.scalars(wanted if before is None else wanted.where(Job.id < before)):
         received = sources_of(session, job.id)
         last = session.scalars(
             select(DeliveryRow).where(DeliveryRow.job_id == job.id).order_by(DeliveryRow.id.desc()).limit(1)

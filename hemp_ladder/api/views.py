@@ -1,21 +1,26 @@
 """What goes over the wire. Every length says its unit in its name or description."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import AfterValidator, BaseModel, Field
 
 from hemp_ladder.core.choose.outlines.resolve import Role
 from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.fit.settings import Axis
+from hemp_ladder.core.model.labels import one_line
 from hemp_ladder.core.ship.format import Group
+from hemp_ladder.core.ship.settings import Target
+
+#: Text on one line: what is no character of a line becomes a blank.
+Line = Annotated[str, AfterValidator(one_line)]
 
 
 class FileIn(BaseModel):
     """A file that was uploaded before."""
 
-    name: str = Field(min_length=1, max_length=400)
+    name: Line = Field(min_length=1, max_length=400)
     sha256: str = Field(pattern=r"^[0-9a-f]{64}$")
 
 
@@ -26,7 +31,7 @@ class NewSource(BaseModel):
 
 
 class NewJob(NewSource):
-    name: str = Field(min_length=1, max_length=200)
+    name: Line = Field(min_length=1, max_length=200)
 
 
 class Uploaded(BaseModel):
@@ -376,12 +381,40 @@ class LibraryView(BaseModel):
     formats: list[FormatView]
 
 
+class NewDelivery(BaseModel):
+    """A delivery to another target than the one in force."""
+
+    target: Target | None = None
+
+
+class JobName(BaseModel):
+    """What a job is called."""
+
+    name: Line = Field(min_length=1, max_length=200)
+
+
 class DecisionsIn(BaseModel):
     """New decisions, whole, and in a few words what changed."""
 
-    decisions: dict[str, Any]
-    label: str = Field(min_length=1, max_length=200)
+    decisions: Decisions
+    label: Line = Field(min_length=1, max_length=200)
+    base: int = Field(description="the decisions that were in force when these were made: `decisions_id` of the job")
     continues: int | None = Field(None, description="the decisions in force, when this is the same movement going on")
+
+
+class DecisionsPatch(BaseModel):
+    """A change of the decisions in force: a merge patch (RFC 7396), and in a few words what it does."""
+
+    patch: dict[str, Any]
+    label: Line = Field("Changed by a script", min_length=1, max_length=200)
+    base: int | None = Field(None, description="where given, the decisions must still be these")
+
+
+class FieldProblem(BaseModel):
+    """What is wrong with one field."""
+
+    field: str
+    detail: str
 
 
 class Problem(BaseModel):
@@ -394,6 +427,7 @@ class Problem(BaseModel):
     code: str
     remedy: str = ""
     field: str | None = None
+    errors: list[FieldProblem] = Field([], description="all that is wrong, where several fields are")
     doubt: tuple[int, int] | None = Field(
         None, description="of typed text what was not understood: where it begins, and how many characters"
     )

@@ -1,14 +1,40 @@
 """The base of every rung's settings, and what is offered for a number among them."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, model_validator
 
 
 class Settings(BaseModel):
     """Immutable, strict about names, and readable as JSON."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _plain(cls, given: Any) -> Any:
+        """True is no number, and what no text can hold is no text."""
+        if isinstance(given, Mapping):
+            for name, value in given.items():
+                field = cls.model_fields.get(name)
+                if field is not None and "bool" not in str(field.annotation) and _holds_bool(value):
+                    raise ValueError(f"{name}: true and false are no numbers")
+                if isinstance(value, str) and not is_text(value):
+                    raise ValueError(f"{name}: it holds a character that is none")
+        return given
+
+
+def is_text(value: str) -> bool:
+    """Whether a text can be stored: no NUL, and no half of a surrogate pair."""
+    return "\0" not in value and not any("\ud800" <= letter <= "\udfff" for letter in value)
+
+
+def _holds_bool(value: Any) -> bool:
+    return isinstance(value, bool) or (
+        isinstance(value, list | tuple) and any(isinstance(item, bool) for item in value)
+    )
 
 
 @dataclass(frozen=True)

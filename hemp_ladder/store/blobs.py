@@ -40,10 +40,11 @@ def get(name: str) -> bytes:
         raise KeyError(name) from error
 
 
-def stream(name: str) -> Iterator[bytes]:
-    """The bytes in chunks. Raises KeyError when there are none."""
+def stream(name: str, start: int = 0, end: int | None = None) -> Iterator[bytes]:
+    """The bytes in chunks, or those from `start` to before `end`. Raises KeyError when there are none."""
+    options: obstore.GetOptions | None = {"range": (start, end)} if end is not None and end > start else None
     try:
-        result = obstore.get(_store(), name)
+        result = obstore.get(_store(), name, options=options)
     except (NotFoundError, FileNotFoundError) as error:
         raise KeyError(name) from error
     return (bytes(chunk) for chunk in result.stream(min_chunk_size=1 << 20))
@@ -58,8 +59,11 @@ def exists(name: str) -> bool:
 
 
 def size(name: str) -> int:
-    """Bytes of a blob that is there."""
-    return int(obstore.head(_store(), name)["size"])
+    """Bytes of a blob. Raises KeyError when it is not there."""
+    try:
+        return int(obstore.head(_store(), name)["size"])
+    except (NotFoundError, FileNotFoundError) as error:
+        raise KeyError(name) from error
 
 
 def fetch(name: str, path: Path) -> None:

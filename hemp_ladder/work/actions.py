@@ -15,6 +15,7 @@ from hemp_ladder.core.keys import bundle_key, model_key
 from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.offers import take_offer
+from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort.palette import unknown_materials
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.database import tell
@@ -167,15 +168,29 @@ def source_key(files: list[dict[str, Any]], root: str | None = None) -> str:
     return model_key(files[0]["sha256"] if len(files) == 1 else bundle_key(pairs), root)
 
 
-def decide(session: Session, job_id: int, document: dict[str, Any], label: str, continues: int | None = None) -> Job:
+class Conflict(LadderError):
+    """Somebody else decided meanwhile."""
+
+    code = "conflict"
+
+    def __init__(self) -> None:
+        super().__init__("Somebody else decided meanwhile.", "Look at what changed, and do it again.")
+
+
+def decide(
+    session: Session, job_id: int, wanted: Decisions, label: str, continues: int | None = None, base: int | None = None
+) -> Job:
     """Put new decisions in force.
 
     `continues` names the decision in force when this one is the next moment of
     the same movement (a slider on its way): undo then skips what lies between.
-    Raises SettingsError, or pydantic's ValidationError, for what makes no sense.
+    `base` names those that these were made from. Raises Conflict where others
+    are in force, SettingsError for what makes no sense.
     """
     job = job_of(session, job_id, lock=True)
-    checked = Decisions.model_validate(document)
+    if base is not None and base != job.head_id:
+        raise Conflict
+    checked = wanted
     row, now = decisions_of(session, job)
     if checked == now:
         return job
@@ -188,6 +203,26 @@ def decide(session: Session, job_id: int, document: dict[str, Any], label: str, 
     session.flush()
     _move_head(session, job, following.id)
     return job
+
+
+def patch(session: Session, job_id: int, change: dict[str, Any], label: str, base: int | None = None) -> Job:
+    """Put in force what a merge patch (RFC 7396) makes of the decisions. Raises what `decide` does, and pydantic's
+    ValidationError for what makes no sense."""
+    _, now = decisions_of(session, job_of(session, job_id, lock=True))
+    wanted = Decisions.model_validate(_merged(now.model_dump(mode="json"), change))
+    return decide(session, job_id, wanted, label, base=base)
+
+
+def _merged(target: Any, change: Any) -> Any:
+    if not isinstance(change, dict):
+        return change
+    merged = dict(target) if isinstance(target, dict) else {}
+    for name, value in change.items():
+        if value is None:
+            merged.pop(name, None)
+        else:
+            merged[name] = _merged(merged.get(name), value)
+    return merged
 
 
 def _refuse_unknown(session: Session, job: Job, wanted: Decisions, now: Decisions) -> None:
@@ -212,7 +247,7 @@ def take(session: Session, job_id: int, offer: Offer, source: str, parts: Sequen
     # Findings about triangles count parts as the plan does, where a polygon adds pieces.
     now = planned(models, decisions)
     changed = take_offer(now.model, now.decisions, offer, source, parts)
-    return decide(session, job_id, changed.model_dump(mode="json"), offer.label)
+    return decide(session, job_id, changed, offer.label)
 
 
 def undo(session: Session, job_id: int) -> Job:
@@ -374,15 +409,30 @@ def resume(session: Session, job_id: int) -> None:
     tell(session, job_id)
 
 
-def ship(session: Session, job_id: int) -> DeliveryRow:
-    """Queue a delivery of the decisions in force to their target."""
+def remove_source(session: Session, job_id: int, ref: str) -> None:
+    """Take a source out of a job. Raises SettingsError for its only one."""
+    job = job_of(session, job_id, lock=True)
+    sources = session.scalars(select(Source).where(Source.job_id == job_id)).all()
+    source = next((item for item in sources if item.ref == ref), None)
+    if source is None:
+        raise NothingThere("The job has no such source.")
+    if len(sources) == 1:
+        raise SettingsError("A job has one source at least.", "Replace it, or remove the job.")
+    session.delete(source)
+    session.flush()
+    start_or_fail(session, job)
+    tell(session, job_id)
+
+
+def ship(session: Session, job_id: int, target: Target | None = None) -> DeliveryRow:
+    """Queue a delivery of the decisions in force, to their target or another."""
     job = job_of(session, job_id, lock=True)
     received = sources_of(session, job_id)
     if any(item.busy for item in received) or not models_of(received):
         raise SettingsError("Not every source is read yet.", "Wait until Receive is done.")
     _, decisions = decisions_of(session, job)
     delivery = DeliveryRow(
-        job_id=job.id, decisions_id=job.head_id, target=decisions.ship.target.model_dump(mode="json"), files=[],
+        job_id=job.id, decisions_id=job.head_id, target=(target or decisions.ship.target).model_dump(mode="json"), files=[],
         sources=[list(item) for item in models_of(received)],
     )  # fmt: skip
     session.add(delivery)

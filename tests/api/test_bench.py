@@ -176,8 +176,22 @@ class Refusals(HouseCase, FolderCase):
         self.assertEqual(set(folder.iterdir()) if folder.exists() else set(), before)
 
     def test_foreign_hosts_and_origins_are_refused(self) -> None:
-        for headers in ({"Host": "ladder.example"}, {"Origin": "http://ladder.example"}):
-            self.assertEqual(self.http.get("/api/jobs", headers=headers).status_code, 403)
+        here = self.house.url
+        for headers in (
+            {"Host": "ladder.example"}, {"Host": "testserver"}, {"Host": "evil@127.0.0.1"}, {"Host": "127.0.0.1#evil"},
+            {"Host": "127.0.0.1:1:2"}, {"Host": "["}, {"Origin": "http://ladder.example"}, {"Origin": "http://127.0.0.1:1"},
+            {"Origin": "null"}, {"Origin": "http://["}, {"Origin": f"{here}@evil"}, {"Sec-Fetch-Site": "cross-site"},
+        ):  # fmt: skip
+            answer = self.http.get("/api/jobs", headers=headers)
+            self.assertEqual((answer.status_code, answer.json()["code"]), (403, "foreign"), headers)
+            self.assertIn("default-src 'self'", answer.headers["content-security-policy"])
+        for headers in (
+            {"Origin": here},
+            {"Host": "localhost:80"},
+            {"Host": "[::1]:80"},
+            {"Sec-Fetch-Site": "same-origin"},
+        ):
+            self.assertEqual(self.http.get("/api/jobs", headers=headers).status_code, 200, headers)
 
     def test_what_is_not_there_and_what_makes_no_sense(self) -> None:
         self.assertEqual(self.http.get("/api/jobs/999999").status_code, 404)
@@ -190,8 +204,11 @@ class Refusals(HouseCase, FolderCase):
         self.ready(job)
         view = self.http.get(f"/api/jobs/{job}").json()
         view["decisions"]["facet"]["degrees"] = 500
-        answer = self.http.put(f"/api/jobs/{job}/decisions", json={"decisions": view["decisions"], "label": "x"})
-        self.assertEqual((answer.status_code, answer.json()["field"]), (422, "facet.degrees"))
+        answer = self.http.put(
+            f"/api/jobs/{job}/decisions",
+            json={"decisions": view["decisions"], "label": "x", "base": view["decisions_id"]},
+        )
+        self.assertEqual((answer.status_code, answer.json()["field"]), (422, "decisions.facet.degrees"))
 
     def test_pages_carry_a_strict_policy(self) -> None:
         for path in ("/", "/jobs/1", "/api/docs"):

@@ -19,7 +19,9 @@ class Outlines(HouseCase):
         view = self.http.get(f"/api/jobs/{job}").json()
         decisions = view["decisions"]
         decisions["receive"]["drawn"] |= drawn
-        answer = self.http.put(f"/api/jobs/{job}/decisions", json={"decisions": decisions, "label": label})
+        answer = self.http.put(
+            f"/api/jobs/{job}/decisions", json={"decisions": decisions, "label": label, "base": view["decisions_id"]}
+        )
         self.assertEqual(answer.status_code, 200, answer.text)
         return self.ready(job)
 
@@ -40,7 +42,10 @@ class Outlines(HouseCase):
         self.decide(job, "high", rows=[{"by": "all", "height": 0.002, "areas": "alternating"}], nozzle=0.0008)
         view = self.http.get(f"/api/jobs/{job}").json()
         view["decisions"]["fit"]["sources"]["light-stencil"] = {"unit": "mm"}
-        self.http.put(f"/api/jobs/{job}/decisions", json={"decisions": view["decisions"], "label": "mm"})
+        self.http.put(
+            f"/api/jobs/{job}/decisions",
+            json={"decisions": view["decisions"], "label": "mm", "base": view["decisions_id"]},
+        )
         self.ready(job)
         found = self.outlines(job)
         roles = {shape["label"]: shape["role"] for shape in found["shapes"]}
@@ -115,7 +120,10 @@ class Outlines(HouseCase):
         view = self.ready(job)
         on = {"by": "layer", "match": "Board"}
         view["decisions"]["receive"]["drawn"]["rows"] = [{"by": "layer", "match": "Board", "on": on}]
-        answer = self.http.put(f"/api/jobs/{job}/decisions", json={"decisions": view["decisions"], "label": "x"})
+        answer = self.http.put(
+            f"/api/jobs/{job}/decisions",
+            json={"decisions": view["decisions"], "label": "x", "base": view["decisions_id"]},
+        )
         self.assertIn(answer.status_code, (400, 422), answer.text)
         self.assertIn("stands on itself", answer.json()["detail"])
         self.assertEqual(self.http.get(f"/api/jobs/{job}/result").status_code, 200)

@@ -114,9 +114,8 @@ class Sources(HouseCase, FolderCase):
         sets = self.http.get(f"/api/jobs/{job}/details", params={"node": node}).json()["sets"]
         self.assertIn("Pset_WallCommon", [item["name"] for item in sets])
         crossed = {"polygon": [[0, 0], [1, 1], [1, 0], [0, 1]], "cut": False}
-        decisions = self.http.get(f"/api/jobs/{job}").json()["decisions"]
-        decisions["receive"]["region"] = crossed
-        answer = self.http.put(f"/api/jobs/{job}/decisions", json={"decisions": decisions, "label": "x"})
+        patch = {"receive": {"region": crossed}}
+        answer = self.http.patch(f"/api/jobs/{job}/decisions", json={"patch": patch})
         self.assertEqual(answer.status_code, 422)
         self.assertIn("crosses itself", answer.text)
 

@@ -13,10 +13,14 @@ def unique_label(name: str, taken: set[str]) -> str:
     return label
 
 
+def one_line(text: str) -> str:
+    """The text with a blank for all that is no character of a line: breaks, NUL, halves of surrogate pairs."""
+    return text if text.isprintable() else "".join(letter if letter.isprintable() else " " for letter in text)
+
+
 def plain(name: str) -> str:
     """A name on one line; overlong ones keep their head and end in a hash of the whole."""
-    line = name if name.isprintable() else "".join(c if c.isprintable() else " " for c in name)
-    line = " ".join(line.split())
+    line = " ".join(one_line(name).split())
     if len(line) > _LONGEST:
         digest = hashlib.sha256(line.encode("utf-8", "surrogatepass")).hexdigest()[:8]
         line = f"{line[: _LONGEST - 9]}~{digest}"

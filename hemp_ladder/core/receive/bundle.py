@@ -188,6 +188,7 @@ def _place(folder: Path, name: str) -> Path:
 def _unpack(path: Path, folder: Path, taken: set[str]) -> dict[str, Path]:
     """Unpack files below the folder, by names that are not taken. Links, bombs and names that lead out do no harm."""
     found: dict[str, Path] = {}
+    member = ""
     allowed = min(MOST_BYTES, max(path.stat().st_size, 1 << 20) * MOST_GROWTH)
     try:
         with zipfile.ZipFile(path) as archive:
@@ -195,7 +196,8 @@ def _unpack(path: Path, folder: Path, taken: set[str]) -> dict[str, Path]:
             if len(entries) > MOST_MEMBERS:
                 raise UnreadableSource(f"The ZIP holds {len(entries):,} files; at most {MOST_MEMBERS:,} are taken.")
             for entry in entries:
-                called = _free(entry.filename, taken)
+                member = entry.filename
+                called = _free(member, taken)
                 target = _place(folder, called)
                 with archive.open(entry) as source, target.open("wb") as out:
                     allowed -= _copy(source, out, allowed)
@@ -205,7 +207,8 @@ def _unpack(path: Path, folder: Path, taken: set[str]) -> dict[str, Path]:
     except Exception as error:  # whatever the archive's own code and its decoders raise on what strangers send
         if isinstance(error, RuntimeError) and "password" in str(error):
             raise UnreadableSource("The ZIP is locked with a password.", "Ask for it without one.") from error
-        message = "The ZIP cannot be unpacked: it is damaged."
+        what = f"“{clip(member, 80)}” in the ZIP" if member else "The ZIP"
+        message = f"{what} cannot be unpacked: it is damaged."
         raise UnreadableSource(message, "Ask for it again.") from error
     if not found:
         raise UnreadableSource("The ZIP is empty.", "Ask for it again.")

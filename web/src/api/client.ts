@@ -29,6 +29,7 @@ export class Problem extends Error {
   constructor(
     message: string,
     readonly remedy: string,
+    readonly code = "",
   ) {
     super(message);
   }
@@ -37,8 +38,8 @@ export class Problem extends Error {
 /** The data of an answer, or the problem it describes thrown. */
 export function need<T>(answer: { data?: T; error?: unknown; response: Response }): T {
   if (answer.response.ok && answer.data !== undefined) return answer.data;
-  const told = answer.error as { detail?: string; remedy?: string } | undefined;
-  throw new Problem(told?.detail ?? "The server did not answer.", told?.remedy ?? "Try again in a moment.");
+  const told = answer.error as { detail?: string; remedy?: string; code?: string } | undefined;
+  throw new Problem(told?.detail ?? "The server did not answer.", told?.remedy ?? "Try again in a moment.", told?.code);
 }
 
 /** The same for a job: the client's reading types make plain arrays of tuples, which a job's decisions hold. */

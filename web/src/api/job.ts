@@ -2,7 +2,7 @@ import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-quer
 import { useCallback, useEffect, useRef, useState } from "react";
 
 import { newest } from "./newest";
-import { api, type Decisions, type Finding, type Job, need, needJob, type Offer, Problem } from "./client";
+import { api, type Decisions, type Finding, type Job, need, needJob, type Offer, Problem, type Views } from "./client";
 
 /** The job, kept current by the server's events. */
 export function useJob(id: number) {
@@ -89,19 +89,31 @@ export function useDecide(id: number): Deciding {
   const send = useCallback(
     (change: (now: Decisions) => Decisions, label: string, moving: boolean) =>
       enqueue(async () => {
-        const job = queries.getQueryData<Job>(["job", id])!;
-        const last = movement.current;
-        const same = moving && last?.label === label && last.id === job.decisions_id && Date.now() - last.at < 5000;
-        const after = needJob(
-          await api.PUT("/api/jobs/{job_id}/decisions", {
-            params: { path: { job_id: id } },
-            body: {
-              decisions: change(job.decisions) as unknown as Record<string, never>,
-              label,
-              continues: same ? job.decisions_id : null,
-            },
-          }),
-        );
+        const put = async (job: Job) => {
+          const last = movement.current;
+          const same = moving && last?.label === label && last.id === job.decisions_id && Date.now() - last.at < 5000;
+          return needJob(
+            await api.PUT("/api/jobs/{job_id}/decisions", {
+              params: { path: { job_id: id } },
+              body: {
+                decisions: change(job.decisions) as Views["DecisionsIn"]["decisions"],
+                label,
+                base: job.decisions_id,
+                continues: same ? job.decisions_id : null,
+              },
+            }),
+          );
+        };
+        let after: Job;
+        try {
+          after = await put(queries.getQueryData<Job>(["job", id])!);
+        } catch (error) {
+          if (!(error instanceof Problem) || error.code !== "conflict") throw error;
+          // Somebody decided elsewhere, as in another tab: the same change is made to what is in force now.
+          const now = needJob(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
+          queries.setQueryData<Job>(["job", id], (known) => newest(known, now));
+          after = await put(now);
+        }
         movement.current = moving ? { label, id: after.decisions_id, at: Date.now() } : null;
         return after;
       }),

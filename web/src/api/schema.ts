@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/deliveries/{delivery_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Delivery
+         * @description One delivery, however old.
+         */
+        get: operations["get_delivery_api_deliveries__delivery_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deliveries/{delivery_id}/bundle": {
         parameters: {
             query?: never;
@@ -41,6 +61,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deliveries/{delivery_id}/files/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download File
+         * @description One file of the delivery, or its receipt, by its name.
+         */
+        get: operations["download_file_api_deliveries__delivery_id__files__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -48,7 +88,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Jobs */
+        /**
+         * List Jobs
+         * @description A page of jobs, newest first. Where there are more, the header Link names the next page (RFC 8288).
+         */
         get: operations["list_jobs_api_jobs_get"];
         put?: never;
         /**
@@ -75,12 +118,16 @@ export interface paths {
         post?: never;
         /**
          * Delete Job
-         * @description Remove the job from the list. Blobs are shared between jobs and stay.
+         * @description Remove the job from the list. What it alone referred to goes when the house is next cleaned.
          */
         delete: operations["delete_job_api_jobs__job_id__delete"];
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Rename Job
+         * @description Call the job otherwise.
+         */
+        patch: operations["rename_job_api_jobs__job_id__patch"];
         trace?: never;
     };
     "/api/jobs/{job_id}/cancel": {
@@ -113,14 +160,19 @@ export interface paths {
         get?: never;
         /**
          * Put Decisions
-         * @description Put decisions in force; the meshes they lack are queued.
+         * @description Put decisions in force; the meshes they lack are queued. Where others are in force than those they are based on,
+         *     nothing changes and the answer is 409.
          */
         put: operations["put_decisions_api_jobs__job_id__decisions_put"];
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        patch?: never;
+        /**
+         * Patch Decisions
+         * @description Change some of the decisions in force, for scripts: a merge patch (RFC 7396).
+         */
+        patch: operations["patch_decisions_api_jobs__job_id__decisions_patch"];
         trace?: never;
     };
     "/api/jobs/{job_id}/deliveries": {
@@ -130,11 +182,15 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Deliveries
+         * @description All deliveries of a job, newest first, a page at a time.
+         */
+        get: operations["list_deliveries_api_jobs__job_id__deliveries_get"];
         put?: never;
         /**
          * Create Delivery
-         * @description Ship what is in force to its target.
+         * @description Ship what is in force, to the target in force unless another is given.
          */
         post: operations["create_delivery_api_jobs__job_id__deliveries_post"];
         delete?: never;
@@ -351,7 +407,11 @@ export interface paths {
          */
         put: operations["replace_source_api_jobs__job_id__sources__ref__put"];
         post?: never;
-        delete?: never;
+        /**
+         * Remove Source
+         * @description Take a source out of the job, with all its revisions. Decisions about it stay and mean nothing.
+         */
+        delete: operations["remove_source_api_jobs__job_id__sources__ref__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -369,6 +429,26 @@ export interface paths {
          * @description A drawing without what is foreign to its format, as a file to save.
          */
         get: operations["get_clean_api_jobs__job_id__sources__ref__clean_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sources/{ref}/files/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Original
+         * @description A file of the newest revision as it came, by its place among them from 0.
+         */
+        get: operations["get_original_api_jobs__job_id__sources__ref__files__number__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -679,16 +759,38 @@ export interface components {
          */
         DecisionsIn: {
             /**
+             * Base
+             * @description the decisions that were in force when these were made: `decisions_id` of the job
+             */
+            base: number;
+            /**
              * Continues
              * @description the decisions in force, when this is the same movement going on
              */
             continues?: number | null;
-            /** Decisions */
-            decisions: {
-                [key: string]: unknown;
-            };
+            decisions: components["schemas"]["Decisions"];
             /** Label */
             label: string;
+        };
+        /**
+         * DecisionsPatch
+         * @description A change of the decisions in force: a merge patch (RFC 7396), and in a few words what it does.
+         */
+        DecisionsPatch: {
+            /**
+             * Base
+             * @description where given, the decisions must still be these
+             */
+            base?: number | null;
+            /**
+             * Label
+             * @default Changed by a script
+             */
+            label: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            };
         };
         /**
          * DeliveryView
@@ -865,6 +967,16 @@ export interface components {
             segments?: number | null;
         };
         /**
+         * FieldProblem
+         * @description What is wrong with one field.
+         */
+        FieldProblem: {
+            /** Detail */
+            detail: string;
+            /** Field */
+            field: string;
+        };
+        /**
          * FileIn
          * @description A file that was uploaded before.
          */
@@ -1035,11 +1147,6 @@ export interface components {
              */
             up: "z" | "y" | "x" | "-z" | "-y" | "-x";
         };
-        /** HTTPValidationError */
-        HTTPValidationError: {
-            /** Detail */
-            detail?: components["schemas"]["ValidationError"][];
-        };
         /** HistoryLine */
         HistoryLine: {
             /**
@@ -1083,6 +1190,14 @@ export interface components {
             shipped: "none" | "ok" | "failed" | "busy";
             /** State */
             state: string;
+        };
+        /**
+         * JobName
+         * @description What a job is called.
+         */
+        JobName: {
+            /** Name */
+            name: string;
         };
         /**
          * JobView
@@ -1275,6 +1390,13 @@ export interface components {
              * @default []
              */
             steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
+        };
+        /**
+         * NewDelivery
+         * @description A delivery to another target than the one in force.
+         */
+        NewDelivery: {
+            target?: components["schemas"]["Target"] | null;
         };
         /** NewJob */
         NewJob: {
@@ -1537,6 +1659,46 @@ export interface components {
             corners: string;
             /** Taken */
             taken: boolean[];
+        };
+        /**
+         * Problem
+         * @description RFC 9457: what went wrong, in a sentence, and what to do.
+         */
+        Problem: {
+            /** Code */
+            code: string;
+            /** Detail */
+            detail: string;
+            /**
+             * Doubt
+             * @description of typed text what was not understood: where it begins, and how many characters
+             */
+            doubt?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Errors
+             * @description all that is wrong, where several fields are
+             * @default []
+             */
+            errors: components["schemas"]["FieldProblem"][];
+            /** Field */
+            field?: string | null;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /** Status */
+            status: number;
+            /** Title */
+            title: string;
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
         };
         /** PropertySetView */
         PropertySetView: {
@@ -2135,19 +2297,6 @@ export interface components {
             /** Sha256 */
             sha256: string;
         };
-        /** ValidationError */
-        ValidationError: {
-            /** Context */
-            ctx?: Record<string, never>;
-            /** Input */
-            input?: unknown;
-            /** Location */
-            loc: (string | number)[];
-            /** Message */
-            msg: string;
-            /** Error Type */
-            type: string;
-        };
         /**
          * Weld
          * @description How near two vertices of one part must be to become one.
@@ -2174,6 +2323,37 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    get_delivery_api_deliveries__delivery_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     download_api_deliveries__delivery_id__bundle_get: {
         parameters: {
             query?: never;
@@ -2190,15 +2370,17 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/zip": unknown;
+                };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2221,20 +2403,54 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_file_api_deliveries__delivery_id__files__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
     };
     list_jobs_api_jobs_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description only jobs with lower numbers */
+                before?: number | null;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2248,6 +2464,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobLine"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2274,13 +2499,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2305,13 +2530,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2334,13 +2559,48 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_job_api_jobs__job_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2365,13 +2625,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2400,13 +2660,83 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_decisions_api_jobs__job_id__decisions_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionsPatch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_deliveries_api_jobs__job_id__deliveries_get: {
+        parameters: {
+            query?: {
+                /** @description only those with lower numbers */
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2420,7 +2750,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewDelivery"] | null;
+            };
+        };
         responses: {
             /** @description Successful Response */
             201: {
@@ -2431,13 +2765,13 @@ export interface operations {
                     "application/json": components["schemas"]["DeliveryView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2464,13 +2798,13 @@ export interface operations {
                     "application/json": components["schemas"]["DetailsView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2492,16 +2826,16 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": unknown;
+                    "text/event-stream": unknown;
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2526,13 +2860,13 @@ export interface operations {
                     "application/json": components["schemas"]["HistoryLine"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2561,13 +2895,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2592,13 +2926,13 @@ export interface operations {
                     "application/json": components["schemas"]["OutlinesView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2623,13 +2957,13 @@ export interface operations {
                     "application/json": components["schemas"]["PlanView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2654,13 +2988,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2685,13 +3019,13 @@ export interface operations {
                     "application/json": components["schemas"]["ResultView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2716,13 +3050,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2751,13 +3085,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2787,13 +3121,45 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_source_api_jobs__job_id__sources__ref__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2819,13 +3185,44 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_original_api_jobs__job_id__sources__ref__files__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2850,13 +3247,13 @@ export interface operations {
                     "application/json": components["schemas"]["StructureView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2881,13 +3278,13 @@ export interface operations {
                     "application/json": components["schemas"]["TallyView"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2912,13 +3309,13 @@ export interface operations {
                     "application/json": components["schemas"]["JobView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2946,13 +3343,13 @@ export interface operations {
                     "application/json": components["schemas"]["LengthView"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -2975,6 +3372,15 @@ export interface operations {
                     "application/json": components["schemas"]["LibraryView"];
                 };
             };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pack_api_packs__name__get: {
@@ -2993,15 +3399,17 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "model/gltf-binary": unknown;
+                };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -3026,13 +3434,13 @@ export interface operations {
                     "application/json": components["schemas"]["Uploaded"];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

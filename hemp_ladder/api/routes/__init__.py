@@ -1,0 +1,10 @@
+"""The resources under `/api`, a room each."""
+
+from fastapi import APIRouter
+
+from hemp_ladder.api.routes import decisions, deliveries, jobs, library, results, sources, uploads
+from hemp_ladder.api.routes.common import PROBLEMS
+
+router = APIRouter(prefix="/api", responses=PROBLEMS)
+for _room in (uploads, jobs, sources, results, decisions, deliveries, library):
+    router.include_router(_room.router)
