@@ -16,6 +16,7 @@ _HELP = """Hemp Ladder: CAD in, render-ready meshes out.
   ./ladder worker             one more worker, here or on another machine
   ./ladder test [NAME ...]    every check and test, or the named test modules
   ./ladder bench              measure, as ratios in one run
+  ./ladder space [--clean]    say what takes how much; remove what nothing refers to
   ./ladder inspect FILE       say what a file declares
   ./ladder convert FILE -o OUT
 """
@@ -26,7 +27,7 @@ def main(arguments: list[str]) -> int:
     """Run one command; returns the exit code."""
     commands: dict[str, Callable[[list[str]], int]] = {
         "start": _start, "stop": _stop, "worker": _worker, "test": _test, "bench": _bench,
-        "inspect": _tool, "convert": _tool,
+        "inspect": _tool, "convert": _tool, "space": _space,
     }  # fmt: skip
     if not arguments or arguments[0] not in commands:
         print(_HELP, file=sys.stdout if arguments[:1] in ([], ["help"], ["--help"]) else sys.stderr)
@@ -96,6 +97,15 @@ def _worker(_: list[str]) -> int:
         raise Trouble("No database is running. Run ./ladder start first, or set HEMP_LADDER_DATABASE.")
     say("A worker is taking tasks; Ctrl+C ends it.")
     return subprocess.run([str(PYTHON), "-m", "hemp_ladder.work.worker"], cwd=ROOT, env=environment).returncode
+
+
+def _space(arguments: list[str]) -> int:
+    packages.ensure_python()
+    environment = {**os.environ, **keeper.environment(_cluster())}
+    if "None" in environment["HEMP_LADDER_DATABASE"]:
+        raise Trouble("No database is running. Run ./ladder start first, or set HEMP_LADDER_DATABASE.")
+    command = [str(PYTHON), "-m", "hemp_ladder.work.space", *arguments[1:]]
+    return subprocess.run(command, cwd=ROOT, env=environment).returncode
 
 
 def _test(arguments: list[str]) -> int:

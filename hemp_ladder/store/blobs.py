@@ -1,7 +1,8 @@
 """The blob store: a local folder or an S3-compatible bucket, by one setting, through one library."""
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from datetime import datetime
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -64,6 +65,22 @@ def size(name: str) -> int:
         return int(obstore.head(_store(), name)["size"])
     except (NotFoundError, FileNotFoundError) as error:
         raise KeyError(name) from error
+
+
+def all_of_them() -> Iterator[tuple[str, int, datetime]]:
+    """Every blob: name, bytes, and when it was stored last."""
+    for batch in obstore.list(_store()):
+        for item in batch:
+            yield item["path"], int(item["size"]), item["last_modified"]
+
+
+def remove(names: Sequence[str]) -> None:
+    """Remove blobs; those that are not there count as removed."""
+    for name in names:
+        try:
+            obstore.delete(_store(), name)
+        except (NotFoundError, FileNotFoundError):
+            continue
 
 
 def fetch(name: str, path: Path) -> None:

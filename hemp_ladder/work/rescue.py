@@ -15,6 +15,7 @@ from sqlalchemy import text
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import ClimbRow, Job
 from hemp_ladder.work.actions import start_or_fail
+from hemp_ladder.work.cleaning import clean
 from hemp_ladder.work.queue import MOST_ATTEMPTS, STALLED_SECONDS, app, defer
 from hemp_ladder.work.receiving.tasks import give_up_revision
 from hemp_ladder.work.shipping.tasks import close_delivery
@@ -32,6 +33,13 @@ async def rescue(context: procrastinate.JobContext, timestamp: int) -> None:
         else:
             await manager.retry_job(job)
     await asyncio.to_thread(take_up_forgotten)
+
+
+@app.periodic(cron="40 3 * * *")
+@app.task(name="clean", queueing_lock="clean")
+def clean_up(timestamp: int) -> None:
+    """Every night, what nothing refers to goes."""
+    clean()
 
 
 #: Rows that wait for a task, by the task: the query gives their ids and how many such tasks failed.

@@ -17,8 +17,10 @@ from hemp_ladder.work.children import start_early
 def main() -> None:
     """Take tasks from the queue, as many at once as there are processors."""
     start_early(wholly=True)
+    from hemp_ladder.work.folders import sweep
     from hemp_ladder.work.queue import HEARTBEAT_SECONDS, STALLED_SECONDS, TASKS, app
 
+    sweep()
     for room in TASKS:
         import_module(room)
 

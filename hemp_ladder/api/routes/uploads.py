@@ -2,8 +2,6 @@
 
 import asyncio
 import hashlib
-import tempfile
-from pathlib import Path
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -12,6 +10,7 @@ from hemp_ladder.api.problems import problem
 from hemp_ladder.api.views import Uploaded
 from hemp_ladder.store import blobs
 from hemp_ladder.store.config import upload_limit
+from hemp_ladder.work.folders import working_folder
 
 router = APIRouter()
 
@@ -26,7 +25,7 @@ async def upload(name: str, request: Request) -> Response | Uploaded:
     if int(request.headers.get("content-length") or 0) > limit:
         return _too_large(limit)
     digest, size = hashlib.sha256(), 0
-    with tempfile.NamedTemporaryFile() as file:
+    with working_folder() as folder, (folder / "upload").open("wb") as file:
         async for chunk in request.stream():
             size += len(chunk)
             if size > limit:
@@ -35,8 +34,8 @@ async def upload(name: str, request: Request) -> Response | Uploaded:
             await asyncio.to_thread(file.write, chunk)
         file.flush()
         sha256 = digest.hexdigest()
-        if not await asyncio.to_thread(blobs.exists, f"sources/{sha256}"):
-            await asyncio.to_thread(blobs.put_file, f"sources/{sha256}", Path(file.name))
+        # Also where it is there already: what was stored lately is safe from the cleaner until a job refers to it.
+        await asyncio.to_thread(blobs.put_file, f"sources/{sha256}", folder / "upload")
     return Uploaded(name=name[:400], sha256=sha256, bytes=size)
 
 

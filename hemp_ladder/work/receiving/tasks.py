@@ -1,11 +1,9 @@
 """The queued reading of a revision. It can run twice: it writes by content key and asks first whether it is wanted."""
 
 import json
-import tempfile
 import time
 from collections.abc import Sequence
 from dataclasses import asdict
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -19,6 +17,7 @@ from hemp_ladder.store.tables import FindingRow, Job, Revision, Source
 from hemp_ladder.work.actions import add_source, name_source, source_key, start_or_fail
 from hemp_ladder.work.asking import ASK_SECONDS, asker
 from hemp_ladder.work.children import Crew
+from hemp_ladder.work.folders import working_folder
 from hemp_ladder.work.queue import MOST_ATTEMPTS, app
 from hemp_ladder.work.receiving.reading import Ears, SourceRefused, receive_files
 
@@ -105,13 +104,13 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
         blob=lambda kind, name, data: blobs.put(model_blob.beside(key, kind, name), data),
         stage=on_stage, skeleton=on_skeleton, opened=on_opened,
     )  # fmt: skip
-    with tempfile.TemporaryDirectory() as folder, Crew(1) as crew:
+    with working_folder() as folder, Crew(1) as crew:
         laid = []
         for number, item in enumerate(files):
-            path = Path(folder) / f"blob-{number}"
+            path = folder / f"blob-{number}"
             blobs.fetch(f"sources/{item['sha256']}", path)
             laid.append((item["name"], path))
-        bundle = Path(folder) / "bundle"
+        bundle = folder / "bundle"
         bundle.mkdir()
         model = receive_files(laid, bundle, crew, ears, asker(Revision, revision_id, {"cancelled"}), root)
     blobs.put(f"models/{key}", model_blob.encode(model))

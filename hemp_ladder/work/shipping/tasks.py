@@ -1,7 +1,6 @@
 """The queued writing of a delivery, read back and put away as one ZIP with its receipt."""
 
 import hashlib
-import tempfile
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -17,6 +16,7 @@ from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import DecisionsRow, DeliveryRow, Job
 from hemp_ladder.work.actions import models_of, sources_of
 from hemp_ladder.work.asking import asker
+from hemp_ladder.work.folders import working_folder
 from hemp_ladder.work.meshing.store import StoreShelf
 from hemp_ladder.work.queue import app
 from hemp_ladder.work.shipping.receipts import receipt_file
@@ -48,12 +48,12 @@ def ship(delivery_id: int) -> None:
 
     try:
         result = climb(model_blob.load_joined(sources), decisions, StoreShelf(cancelled, job.id), target.level)
-        with tempfile.TemporaryDirectory() as folder:
+        with working_folder() as folder:
             stem = file_stem(job.name, set())
-            shipped = climb_ship(result, target, Path(folder) / f"{stem}{target.written_format.suffix}", stage)
-            proof = Path(folder) / f"{stem}-receipt.json"
+            shipped = climb_ship(result, target, folder / f"{stem}{target.written_format.suffix}", stage)
+            proof = folder / f"{stem}-receipt.json"
             receipt_file(proof, shipped, target, decisions, files)
-            bundle = _bundle([*shipped.paths, proof], Path(folder) / "bundle.zip")
+            bundle = _bundle([*shipped.paths, proof], folder / "bundle.zip")
             stage("storing")
             name = f"{_sha256(bundle)}.zip"
             blobs.put_file(f"deliveries/{name}", bundle)
