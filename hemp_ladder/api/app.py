@@ -21,6 +21,8 @@ from hemp_ladder.store.config import ROOT
 _DIST = ROOT / "web" / "dist"
 #: A host of ours with its port, and nothing else beside it.
 _OUR_HOST = re.compile(r"(127\.0\.0\.1|localhost|\[::1\])(:\d{1,5})?", re.IGNORECASE)
+#: Bytes of a request that is no upload.
+_LARGEST = 64 << 20
 _POLICY = (
     "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; "
     "img-src 'self' data: blob:; connect-src 'self' blob:; worker-src 'self' blob:; "
@@ -59,6 +61,9 @@ async def guard(request: Request, go_on: Callable[[Request], Awaitable[Response]
         response: Response = problem(403, "foreign", "This address is served only to the machine it runs on.")
     elif b"\0" in request.scope["path"].encode() or b"%00" in request.scope.get("query_string", b""):
         response = problem(404, "not-found", "There is no such address.")
+    elif request.url.path != "/api/uploads" and int(request.headers.get("content-length") or 0) > _LARGEST:
+        size = f"{_LARGEST >> 20} MB"
+        response = problem(413, "too-large", f"The request is larger than {size}.", "Decide on less at once.")
     else:
         response = await go_on(request)
     response.headers["Content-Security-Policy"] = _POLICY

@@ -6,6 +6,8 @@ import json
 import os
 import sys
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from importlib import import_module
 from pathlib import Path
 from threading import Thread
@@ -172,10 +174,8 @@ def _convert(options: argparse.Namespace) -> int:
     decisions = decided(options, form)
     bar = Bar(sys.stderr.isatty())
     shapes: dict[str, bytes] = {}
-    with Crew() as crew, tempfile.TemporaryDirectory() as folder:
+    with Crew() as crew, tempfile.TemporaryDirectory() as folder, _importing("hemp_ladder.core.ship.readback"):
         crew.warm()
-        # Reading keeps one core busy; the readers that prove a file are imported on the other.
-        Thread(target=import_module, args=("hemp_ladder.core.ship.readback",), daemon=True).start()
         sources = receive_all(options.file, Path(folder), crew, shapes, lambda stage, count: bar.show(stage, count, 0))
         _save_clean(options)
         decisions = with_units(decisions, own_units(options, sources))
@@ -211,6 +211,18 @@ def _convert(options: argparse.Namespace) -> int:
         if not check.ok:
             _say(f"Receipt: {check.name} should be {check.expected} and is {check.found}.")
     return RECEIPT_FAILED
+
+
+@contextmanager
+def _importing(module: str) -> Iterator[None]:
+    """Import it beside what is done: reading keeps one core busy, the readers that prove a file come in on the other.
+    Waited for in any case: Python must not end in the middle of it."""
+    thread = Thread(target=import_module, args=(module,))
+    thread.start()
+    try:
+        yield
+    finally:
+        thread.join()
 
 
 def _nothing(model: Joined, decisions: Decisions) -> Finding:

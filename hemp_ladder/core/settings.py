@@ -6,6 +6,9 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, model_validator
 
+#: Rules, choices and rows of one table that a decision may hold at the most; and parts that it may name one by one.
+MOST, MOST_PARTS = 20_000, 100_000
+
 
 class Settings(BaseModel):
     """Immutable, strict about names, and readable as JSON."""

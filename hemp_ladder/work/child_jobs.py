@@ -10,6 +10,7 @@ from hemp_ladder.core.chain.making import Order, make
 from hemp_ladder.core.kernel import shapes as kernel  # noqa: F401  (imported here so that the fork server has it)
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.receive.bundle import Bundle, open_bundle
 from hemp_ladder.core.receive.readers import need_reader
 
 Report = Callable[..., None]
@@ -34,6 +35,11 @@ def receive(path: str, skip: frozenset[int], careful: bool, report: Report) -> M
     return need_reader(source).read(source, line)
 
 
+def open_files(files: list[tuple[str, Path]], folder: str, root: str | None, report: Report) -> Bundle:
+    """Lay files side by side, unpacking what is packed, and find the one to read."""
+    return open_bundle(files, Path(folder), root)
+
+
 def follow(orders: list[Order], report: Report) -> list[dict[str, Mesh]]:
     """Follow chains; for each order the meshes worth storing, by key."""
     return make(orders)
@@ -51,4 +57,4 @@ def at_leisure() -> None:
         importlib.import_module(name)
 
 
-JOBS: dict[str, Callable[..., Any]] = {"receive": receive, "make": follow}
+JOBS: dict[str, Callable[..., Any]] = {"receive": receive, "make": follow, "open": open_files}

@@ -146,6 +146,16 @@ class Nonsense(HouseCase):
         )
         self.assertEqual(self.http.get(f"/api/jobs/{job}").json()["decisions_id"], base)
 
+    def test_no_decision_is_without_bounds(self) -> None:
+        job = self.make_job(AS1)["id"]
+        self.ready(job)
+        rules = [{"by": "name", "match": f"p{k}", "material": "brass"} for k in range(20_001)]
+        answer = self.http.patch(f"/api/jobs/{job}/decisions", json={"patch": {"sort": {"rules": rules}}})
+        self.assertEqual((answer.status_code, answer.json()["field"]), (422, "sort.rules"))
+        self.assertIn("20000", answer.json()["detail"])
+        huge = self.http.request("PATCH", f"/api/jobs/{job}/decisions", content=b" " * (65 << 20), headers=JSON)
+        self.assertEqual((huge.status_code, huge.json()["code"]), (413, "too-large"))
+
     def test_labels_and_names_lose_what_is_no_letter(self) -> None:
         sent = {**self.upload(AS1), "name": "a\0b\n.stp"}
         job = self.http.post(

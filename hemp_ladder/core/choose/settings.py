@@ -6,7 +6,7 @@ from pydantic import Field, field_validator
 
 from hemp_ladder.core.choose.outlines.settings import DrawnSettings
 from hemp_ladder.core.refs import SourceRef
-from hemp_ladder.core.settings import Settings
+from hemp_ladder.core.settings import MOST, Settings
 
 #: What a choice can be made by. A group is a node of the tree by its name.
 TakeBy = Literal["layer", "class", "storey", "group", "part"]
@@ -43,7 +43,7 @@ class Region(Settings):
 class ReceiveSettings(Settings):
     """What enters the job of all that was received. A thing enters when nothing keeps it out."""
 
-    choices: tuple[Choice, ...] = ()
+    choices: tuple[Choice, ...] = Field((), max_length=MOST)
     without: frozenset[SourceRef] = Field(frozenset(), description="refs of the sources that stay out whole")
     also: frozenset[Extra] = Field(frozenset(), description="what stays out unless asked, and is asked for")
     without_copies: bool = Field(False, description="of parts that lie exactly on each other, one enters")

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.refs import PartRef
-from hemp_ladder.core.settings import Range, Settings
+from hemp_ladder.core.settings import MOST_PARTS, Range, Settings
 
 #: Chord errors as a length in metres and as a share of the part's size, and angles in degrees, that are offered.
 RANGES = {"chord": Range(1e-5, 0.05, 5e-4), "share": Range(1e-5, 0.1, 1e-3), "degrees": Range(1, 90, 20)}
@@ -49,7 +49,9 @@ class FacetSettings(Settings):
     segments: Annotated[int, Field(ge=3, le=1000)] | None = Field(
         None, description="of drawn curves: segments each, instead of chord error and angle"
     )
-    parts: dict[PartRef, FacetOverride] = Field(default_factory=dict, description="overrides by part")
+    parts: dict[PartRef, FacetOverride] = Field(
+        default_factory=dict, max_length=MOST_PARTS, description="overrides by part"
+    )
 
     def in_force(self, ref: str) -> tuple[Absolute | Relative, float]:
         """Chord error and angle in radians for the part called `ref`."""

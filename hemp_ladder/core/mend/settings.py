@@ -7,7 +7,7 @@ from pydantic import Field, field_validator
 from hemp_ladder.core.chain.steps import Operation, each_once, one_of
 from hemp_ladder.core.mend.operations import OPERATIONS
 from hemp_ladder.core.refs import PartRef
-from hemp_ladder.core.settings import Settings
+from hemp_ladder.core.settings import MOST_PARTS, Settings
 
 if TYPE_CHECKING:
     AnyOperation = Operation
@@ -28,8 +28,12 @@ class MendSettings(Settings):
     """Which operations every part goes through, which parts differ, and which are turned inside out by hand."""
 
     steps: tuple[AnyOperation, ...] = Field((), description="one of each kind at most, whatever their order")
-    parts: dict[PartRef, MendOverride] = Field(default_factory=dict, description="overrides by part")
-    flipped: frozenset[PartRef] = Field(frozenset(), description="parts whose facing is reversed")
+    parts: dict[PartRef, MendOverride] = Field(
+        default_factory=dict, max_length=MOST_PARTS, description="overrides by part"
+    )
+    flipped: frozenset[PartRef] = Field(
+        frozenset(), max_length=MOST_PARTS, description="parts whose facing is reversed"
+    )
 
     _once = field_validator("steps")(each_once)
 

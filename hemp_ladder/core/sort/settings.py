@@ -4,7 +4,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from hemp_ladder.core.settings import Settings
+from hemp_ladder.core.settings import MOST, Settings
 
 By = Literal["layer", "colour", "name", "part", "class", "storey", "substance", "style"]
 
@@ -39,7 +39,7 @@ class OwnMaterial(Settings):
 class SortSettings(Settings):
     """Rules in order: the first that matches decides. What none covers keeps its source colour."""
 
-    rules: tuple[Rule, ...] = ()
+    rules: tuple[Rule, ...] = Field((), max_length=MOST)
     materials: tuple[OwnMaterial, ...] = Field((), description="made for this job", max_length=1000)
     keep_source: bool = Field(
         True, description="what no rule covers is dressed in its colour from the source, if it has one"

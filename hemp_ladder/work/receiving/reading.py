@@ -9,19 +9,26 @@ from hemp_ladder.core.errors import Cancelled, UnreadableSource
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.model.references import name_parts
-from hemp_ladder.core.receive.bundle import open_bundle
+from hemp_ladder.core.receive.bundle import Bundle
 from hemp_ladder.core.receive.review import review
 from hemp_ladder.work.children import ChildDied, Crew
 
 #: So many single entities may bring their reader down before the whole file is given up.
 _MOST_DEATHS = 4
-#: What reading a file may take of processor time: so many seconds, and so many more for each megabyte.
-_LEAST_SECONDS, _PER_MEGABYTE = 60.0, 30.0
+#: What reading a file may take of processor time: so many seconds, so many more for each of its first megabytes,
+#: and fewer for each beyond: large files are plain ones.
+_LEAST_SECONDS, _PER_MEGABYTE, _FIRST, _PER_FURTHER = 60.0, 30.0, 20, 5.0
 #: So often a reader that was ended from outside, as by a system short of memory, begins again.
 _MOST_KILLED = 2
 #: Beside a second a megabyte, how long a single entity may hold the reader up, in seconds of processor time: in the fast reading,
 #: where it only makes the reader more careful, and in the careful one, where it is left out.
 _SECONDS_FAST, _SECONDS_CAREFUL = 2.0, 3.5
+
+
+def _allowed(size: int) -> float:
+    """Seconds of processor for reading so many bytes."""
+    megabytes = size / 1e6
+    return _LEAST_SECONDS + _PER_MEGABYTE * min(megabytes, _FIRST) + _PER_FURTHER * max(0.0, megabytes - _FIRST)
 
 
 class SourceRefused(UnreadableSource):
@@ -61,7 +68,11 @@ def receive_files(
     """
     names = ", ".join(name for name, _ in files[:3])
     try:
-        bundle = open_bundle(files, folder, root)
+        # In a child too: what is packed, recoded or looked through for references can grow to anything.
+        size = sum(path.stat().st_size for _, path in files)
+        bundle: Bundle = crew.run(
+            "open", files, str(folder), root, cancelled=cancelled, seconds=lambda *_: _allowed(size)
+        )
         ears.opened(bundle.name, bundle.others)
         model = name_parts(_read(bundle.root, crew, ears, cancelled))
     except UnreadableSource as error:
@@ -102,7 +113,7 @@ def _read(path: Path, crew: Crew, ears: Ears, cancelled: Callable[[], bool]) -> 
         try:
             model: Model = crew.run(
                 "receive", str(path), frozenset(skip), careful, on_report=on_report, cancelled=ended,
-                seconds=lambda *_: _LEAST_SECONDS + _PER_MEGABYTE * size,
+                seconds=lambda *_: _allowed(path.stat().st_size),
             )  # fmt: skip
             return model
         except (ChildDied, Cancelled) as error:

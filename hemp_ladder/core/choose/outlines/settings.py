@@ -7,7 +7,7 @@ from pydantic import Field
 from hemp_ladder.core.drawn.solid import Side
 from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.refs import SourceRef
-from hemp_ladder.core.settings import Settings
+from hemp_ladder.core.settings import MOST, Settings
 
 #: What a row of the table speaks of: everything drawn, a layer (in vector art a group), a colour, one shape.
 ShapeBy = Literal["all", "layer", "colour", "part"]
@@ -49,7 +49,7 @@ class Shaping(Settings):
 class DrawnSettings(Settings):
     """How drawings and vector art become solid."""
 
-    rows: tuple[Shaping, ...] = ()
+    rows: tuple[Shaping, ...] = Field((), max_length=MOST)
     close: Annotated[Metres, Field(ge=0, le=100)] = Field(
         0.0, description="open outlines whose ends are no farther apart than this, in metres, count as closed"
     )
