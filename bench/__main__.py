@@ -6,7 +6,7 @@ import sys
 import time
 from pathlib import Path
 
-from bench import drawings, views
+from bench import drawings, siege, views
 from bench.assembly import write_assembly
 from bench.castings import write_castings
 from bench.measure import Run, run
@@ -50,6 +50,7 @@ def main() -> None:
     buildings()
     drawings.main()
     views.main()
+    siege.run(40, 11)
     small = ROOT / "web/node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp"
     times = [run([str(ROOT / "ladder"), "inspect", str(small), "--json"], ROOT).wall for _ in range(3)]
     told("inspect of a small file, seconds", statistics.median(times), 1.8)

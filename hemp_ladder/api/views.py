@@ -368,6 +368,14 @@ class LengthView(BaseModel):
     other_said: str | None
 
 
+class FaultIn(BaseModel):
+    """A fault in a browser: in which part of the page, what it said, and which pieces of the page stood around it."""
+
+    where: Line = Field(max_length=200)
+    message: Line = Field(max_length=2000)
+    stack: str = Field("", max_length=20_000)
+
+
 class LibraryView(BaseModel):
     """What is the same for every job: materials, purposes, the formats out, units, axes and what is offered for numbers."""
 

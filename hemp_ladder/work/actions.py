@@ -393,6 +393,17 @@ def cancel_climb(session: Session, job_id: int) -> None:
     tell(session, job_id)
 
 
+def cancel_source(session: Session, job_id: int, ref: str) -> None:
+    """Stop reading one source; the others go on."""
+    job_of(session, job_id, lock=True)
+    item = next((item for item in sources_of(session, job_id) if item.source.ref == ref), None)
+    if item is None:
+        raise NothingThere("The job has no such source.")
+    if item.busy:
+        item.newest.state = "cancelled"
+        tell(session, job_id)
+
+
 def resume(session: Session, job_id: int) -> None:
     """Take up again what was cancelled, and try again what failed."""
     job = job_of(session, job_id, lock=True)

@@ -30,7 +30,7 @@ const revive = (key, value) => {
   return value;
 };
 const plain = (key, value) => {
-  if (value instanceof Map) return [...value];
+  if (value instanceof Map || value instanceof Set) return [...value];
   if (ArrayBuffer.isView(value)) return [...value];
   return value;
 };
@@ -42,7 +42,8 @@ _ENTRY = """
 export * from "%(src)s/ui/format";
 export * from "%(src)s/ledger/rows";
 export { newest } from "%(src)s/api/newest";
-export { parse } from "%(src)s/bench/keptHidden";
+export { parse, renumbered } from "%(src)s/bench/keptHidden";
+export { whole } from "%(src)s/stage/cuts";
 export { readPack } from "%(src)s/stage/packs";
 export * from "%(src)s/rungs/receive/choices";
 export * from "%(src)s/rungs/receive/plan/paper";
@@ -116,10 +117,18 @@ class Numbers(Modules):
         self.assertEqual(self.call("newest", *calls), [old, new, new, new])
 
     def test_what_was_kept_by_another_is_passed_over(self) -> None:
-        good = {"model": "k", "parts": [1, 2]}
-        cases = [[json.dumps(good)], [None], ["{"], ["7"], ['{"model": 3, "parts": []}'], ['{"model": "k"}']]
-        self.assertEqual(self.call("parse", *cases), [good, None, None, None, None, None])
-        self.assertEqual(self.call("parse", ['{"model": "k", "parts": [1, "x", null]}'])[0]["parts"], [1])
+        cases = [['["a", "b"]'], [None], ["{"], ["7"], ['{"model": 3, "parts": []}'], ['["a", 1, null]']]
+        self.assertEqual(self.call("parse", *cases), [["a", "b"], [], [], [], [], ["a"]])
+
+    def test_after_a_revision_parts_keep_their_names_and_not_their_numbers(self) -> None:
+        before = {"parts": [{"ref": "a"}, {"ref": "b"}, {"ref": "c"}]}
+        now = {"parts": [{"ref": "new"}, {"ref": "c"}, {"ref": "a"}]}
+        self.assertEqual(sorted(self.call("renumbered", [{"$set": [0, 1, 2]}, before, now])[0]), [1, 2])
+
+    def test_what_a_polygon_cut_counts_as_the_whole(self) -> None:
+        structure = {"parts": [{}, {}], "node_parts": [-1, 0, 1, 1]}
+        result = {"cut_nodes": [3, 1]}
+        self.assertEqual(self.call("whole", [structure, result, [0, 2, 3, 9]])[0], [0, 1])
 
 
 #: A yard with a shed (two hinges) and a loose bolt.

@@ -8,6 +8,7 @@ import { BenchPage } from "./pages/BenchPage";
 import { DeliveryPage } from "./pages/DeliveryPage";
 import { JobsPage } from "./pages/JobsPage";
 import { listenToAddress } from "./ui/address";
+import { Boundary } from "./ui/Boundary";
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
 
@@ -24,7 +25,9 @@ function App() {
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
-      <App />
+      <Boundary name="The page">
+        <App />
+      </Boundary>
     </QueryClientProvider>
   </StrictMode>,
 );

@@ -1,5 +1,6 @@
 """What is the same for every job; packs of meshes; typed lengths; whether the house is well."""
 
+import logging
 import re
 from typing import Annotated
 
@@ -9,13 +10,14 @@ from sqlalchemy import select
 
 from hemp_ladder.api import overview
 from hemp_ladder.api.downloads import blob_answer
-from hemp_ladder.api.views import LengthView, LibraryView
+from hemp_ladder.api.views import FaultIn, LengthView, LibraryView
 from hemp_ladder.core.lengths import read_length
 from hemp_ladder.core.units import say_metric, unit
 from hemp_ladder.store.database import session
 from hemp_ladder.work.actions import NothingThere
 
 router = APIRouter()
+_log = logging.getLogger("uvicorn.error")
 _GLB: dict[int | str, dict[str, object]] = {200: {"content": {"model/gltf-binary": {}}}}
 
 
@@ -47,6 +49,12 @@ def get_length(
         other=None if reading.other is None else float(reading.other),
         other_said=None if reading.other is None else say_metric(float(reading.other)),
     )  # fmt: skip
+
+
+@router.post("/faults", status_code=204)
+def note_fault(fault: FaultIn) -> None:
+    """A fault that happened in a browser, for the log."""
+    _log.error("in a browser, %s: %s %s", fault.where, fault.message, " ".join(fault.stack.split())[:2000])
 
 
 @router.get("/health", include_in_schema=False)

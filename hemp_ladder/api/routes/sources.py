@@ -45,6 +45,15 @@ def remove_source(job_id: Id, ref: str) -> JobView:
         return overview.job_view(s, job_id)
 
 
+@router.post("/jobs/{job_id}/sources/{ref}/cancel")
+def cancel_source(job_id: Id, ref: str) -> JobView:
+    """Stop reading this source; the others go on."""
+    with session() as s:
+        actions.cancel_source(s, job_id, ref)
+        s.flush()
+        return overview.job_view(s, job_id)
+
+
 @router.get("/jobs/{job_id}/sources/{ref}/files/{number}", response_class=Response)
 def get_original(job_id: Id, ref: str, number: int, request: Request) -> Response:
     """A file of the newest revision as it came, by its place among them from 0."""

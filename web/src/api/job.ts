@@ -7,22 +7,42 @@ import { api, type Decisions, type Finding, type Job, need, needJob, type Offer,
 /** The job, kept current by the server's events. */
 export function useJob(id: number) {
   const queries = useQueryClient();
+  const [connected, setConnected] = useState(true);
+  const [attempt, setAttempt] = useState(0);
   useEffect(() => {
     const events = new EventSource(`/api/jobs/${id}/events`);
+    let late: ReturnType<typeof setTimeout> | undefined;
+    events.onopen = () => {
+      clearTimeout(late);
+      setConnected(true);
+    };
+    // The browser tries again by itself, but for an answer that is none, such as while the database is away.
+    events.onerror = () => {
+      clearTimeout(late);
+      late = setTimeout(() => {
+        setConnected(false);
+        if (events.readyState === EventSource.CLOSED) setAttempt((now) => now + 1);
+      }, 1500);
+    };
     events.addEventListener("job", (event) => {
       const told = JSON.parse((event as MessageEvent<string>).data) as Job;
       queries.setQueryData<Job>(["job", id], (known) => newest(known, told));
     });
-    return () => events.close();
-  }, [id, queries]);
-  return useQuery({
+    return () => {
+      clearTimeout(late);
+      events.close();
+    };
+  }, [id, queries, attempt]);
+  const asked = useQuery({
     queryKey: ["job", id],
     queryFn: async () => {
       const asked = needJob(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } }));
       return newest(queries.getQueryData<Job>(["job", id]), asked);
     },
     staleTime: Infinity,
+    refetchInterval: (query) => (query.state.status === "error" ? 3000 : false),
   });
+  return { ...asked, connected };
 }
 
 /** What does not change with decisions; asked for as soon as anything of a source is known. */
@@ -58,6 +78,8 @@ export interface Deciding {
   change: (work: () => Promise<Job>) => void;
   problem: Problem | null;
   forget: () => void;
+  /** Changes that the server has not answered yet. */
+  pending: number;
 }
 
 /**
@@ -67,12 +89,14 @@ export interface Deciding {
 export function useDecide(id: number): Deciding {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<Problem | null>(null);
+  const [pending, setPending] = useState(0);
   const chain = useRef<Promise<void>>(Promise.resolve());
   const waiting = useRef<{ label: string; change: (now: Decisions) => Decisions } | null>(null);
   const movement = useRef<{ label: string; id: number; at: number } | null>(null);
 
   const enqueue = useCallback(
     (work: () => Promise<Job>) => {
+      setPending((now) => now + 1);
       chain.current = chain.current.then(async () => {
         try {
           const answer = await work();
@@ -80,6 +104,8 @@ export function useDecide(id: number): Deciding {
           setProblem(null);
         } catch (error) {
           setProblem(error instanceof Problem ? error : new Problem("The server did not answer.", "Try again."));
+        } finally {
+          setPending((now) => now - 1);
         }
       });
     },
@@ -154,7 +180,7 @@ export function useDecide(id: number): Deciding {
     [enqueue, id],
   );
 
-  return { decide, act, take, change: enqueue, problem, forget: () => setProblem(null) };
+  return { decide, act, take, change: enqueue, problem, forget: () => setProblem(null), pending };
 }
 
 export type Act = "undo" | "redo" | "cancel" | "resume";

@@ -81,6 +81,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note Fault
+         * @description A fault that happened in a browser, for the log.
+         */
+        post: operations["note_fault_api_faults_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -412,6 +432,26 @@ export interface paths {
          * @description Take a source out of the job, with all its revisions. Decisions about it stay and mean nothing.
          */
         delete: operations["remove_source_api_jobs__job_id__sources__ref__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sources/{ref}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Source
+         * @description Stop reading this source; the others go on.
+         */
+        post: operations["cancel_source_api_jobs__job_id__sources__ref__cancel_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -965,6 +1005,21 @@ export interface components {
              * @description of drawn curves: segments each, instead of chord error and angle
              */
             segments?: number | null;
+        };
+        /**
+         * FaultIn
+         * @description A fault in a browser: in which part of the page, what it said, and which pieces of the page stood around it.
+         */
+        FaultIn: {
+            /** Message */
+            message: string;
+            /**
+             * Stack
+             * @default
+             */
+            stack: string;
+            /** Where */
+            where: string;
         };
         /**
          * FieldProblem
@@ -2444,6 +2499,37 @@ export interface operations {
             };
         };
     };
+    note_fault_api_faults_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_jobs_api_jobs_get: {
         parameters: {
             query?: {
@@ -3133,6 +3219,38 @@ export interface operations {
         };
     };
     remove_source_api_jobs__job_id__sources__ref__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_source_api_jobs__job_id__sources__ref__cancel_post: {
         parameters: {
             query?: never;
             header?: never;

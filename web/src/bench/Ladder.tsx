@@ -1,6 +1,7 @@
 import type { FC } from "react";
 
 import type { Job } from "../api/client";
+import { Boundary } from "../ui/Boundary";
 import { type Rung, RUNGS, useBench } from "./bench";
 import { Facet } from "../rungs/facet/Facet";
 import { Fit } from "../rungs/fit/Fit";
@@ -58,7 +59,9 @@ function RungItem({ rung, state }: { rung: Rung; state: State }) {
       </button>
       {open && (
         <div className="pr-6 pb-3.5 pl-[30px]">
-          <Panel />
+          <Boundary name={rung}>
+            <Panel />
+          </Boundary>
         </div>
       )}
     </li>

@@ -58,6 +58,17 @@ export function Strip() {
         </>
       )}
       <div className="ml-auto flex items-center gap-2">
+        {!bench.connected ? (
+          <span role="alert" className="max-w-56 text-[12.5px] leading-tight text-signal">
+            No connection. What you see may be old; it goes on by itself.
+          </span>
+        ) : (
+          bench.pending > 0 && (
+            <span role="status" className="text-[12.5px] text-ink-soft">
+              deciding…
+            </span>
+          )
+        )}
         {working && (
           <Button onClick={() => bench.act("cancel")}>
             Stop{" "}

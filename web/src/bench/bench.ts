@@ -2,6 +2,7 @@ import { createContext, useContext } from "react";
 
 import type { Decisions, Job, Library, Result, Structure } from "../api/client";
 import type { Deciding } from "../api/job";
+import { whole } from "../stage/cuts";
 
 export const RUNGS = ["Receive", "Fit", "Facet", "Sort", "Mend", "Trim", "Ship"] as const;
 export type Rung = (typeof RUNGS)[number];
@@ -29,6 +30,8 @@ export interface Bench extends Omit<Deciding, "problem" | "forget"> {
   library: Library;
   decisions: Decisions;
   ship: () => void;
+  /** Whether the server's news arrive. */
+  connected: boolean;
   view: View;
   setView: (change: Partial<View> | ((now: View) => Partial<View>)) => void;
 }
@@ -41,6 +44,9 @@ export function useBench(): Bench {
   return bench;
 }
 
-/** Choose parts and bring them into view. */
-export const goTo = (bench: Bench, parts: Iterable<number>) =>
-  bench.setView((now) => ({ chosen: new Set(parts), framed: now.framed + 1 }));
+/** Choose parts of the result, those that were cut as the whole they were cut from, and bring them into view. */
+export const goTo = ({ structure, result, setView }: Bench, parts: Iterable<number>) =>
+  setView((now) => ({
+    chosen: new Set(structure ? whole(structure, result, parts) : parts),
+    framed: now.framed + 1,
+  }));

@@ -1,38 +1,44 @@
 import { useEffect, useRef } from "react";
 
+import type { Structure } from "../api/client";
 import type { Bench } from "./bench";
 
-/** Keep which parts are hidden through a reload: in this browser, for the sources as they are now. */
+/** Keep which parts are hidden through a reload, in this browser, by what decisions call them. */
 export function useKeptHidden(
   jobId: number,
-  model: string | undefined,
+  structure: Structure | undefined,
   hidden: ReadonlySet<number>,
   setView: Bench["setView"],
 ) {
   const place = `hidden in job ${jobId}`;
   const read = useRef(false);
   useEffect(() => {
-    if (model === undefined || read.current) return;
+    if (!structure || read.current) return;
     read.current = true;
-    const kept = parse(localStorage.getItem(place));
-    if (kept?.model === model) setView({ hidden: new Set(kept.parts) });
-  }, [place, model, setView]);
+    const kept = new Set(parse(localStorage.getItem(place)));
+    const parts = structure.parts.flatMap((part, index) => (kept.has(part.ref) ? [index] : []));
+    if (parts.length) setView({ hidden: new Set(parts) });
+  }, [place, structure, setView]);
   useEffect(() => {
-    if (model === undefined || !read.current) return;
-    if (hidden.size) localStorage.setItem(place, JSON.stringify({ model, parts: [...hidden] }));
+    if (!structure || !read.current) return;
+    const refs = [...hidden].flatMap((part) => structure.parts[part]?.ref ?? []);
+    if (refs.length) localStorage.setItem(place, JSON.stringify(refs));
     else localStorage.removeItem(place);
-  }, [place, model, hidden]);
+  }, [place, structure, hidden]);
 }
 
 /** What was kept, or nothing where it is not what we wrote. */
-export function parse(text: string | null): { model: string; parts: number[] } | null {
+export function parse(text: string | null): string[] {
   try {
     const found: unknown = JSON.parse(text ?? "null");
-    if (typeof found !== "object" || found === null) return null;
-    const { model, parts } = found as { model?: unknown; parts?: unknown };
-    if (typeof model !== "string" || !Array.isArray(parts)) return null;
-    return { model, parts: parts.filter((part): part is number => Number.isInteger(part)) };
+    return Array.isArray(found) ? found.filter((ref): ref is string => typeof ref === "string") : [];
   } catch {
-    return null;
+    return [];
   }
+}
+
+/** The same parts by the numbers that another structure gives them; those that it does not have fall out. */
+export function renumbered(parts: ReadonlySet<number>, before: Structure, now: Structure): Set<number> {
+  const numbers = new Map(now.parts.map((part, index) => [part.ref, index]));
+  return new Set([...parts].flatMap((part) => numbers.get(before.parts[part]?.ref ?? "") ?? []));
 }

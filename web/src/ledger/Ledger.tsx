@@ -60,6 +60,8 @@ export function Ledger() {
     return [...found];
   };
   const some = view.chosen.size > 0;
+  const placesOf = (parts: ReadonlySet<number>) =>
+    [...parts].reduce((sum, part) => sum + (structure?.parts[part]?.times ?? 0), 0);
   const refs = [...view.chosen].flatMap((part) => structure?.parts[part]?.ref ?? []);
   const isOut = (ref: string) =>
     decisions.receive.choices.some((choice) => choice.by === "part" && !choice.take && choice.match === ref);
@@ -94,11 +96,12 @@ export function Ledger() {
           placeholder="Find a part, layer, class…"
           value={text}
           onChange={(event) => setText(event.target.value)}
-          className="w-[200px] rounded-md border border-line bg-white px-2 py-1 placeholder:text-ink-soft"
+          className="w-[186px] min-w-[90px] shrink rounded-md border border-line bg-white px-2 py-1 placeholder:text-ink-soft"
         />
         <span className="whitespace-nowrap text-ink-soft">
-          {form === "table" ? plural(rows.length, "part") : plural(rows.length, "row")}
-          {some && `, ${count(view.chosen.size)} chosen`}
+          {some
+            ? `${count(view.chosen.size)} of ${plural(structure?.parts.length ?? 0, "part")} chosen, ${plural(placesOf(view.chosen), "place")}`
+            : plural(rows.length, form === "table" ? "part" : "row")}
         </span>
         <div className="ml-auto flex items-center gap-1.5">
           {some && (

@@ -1,15 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
-import { api, need, type Result, type Structure } from "../api/client";
+import { api, need, needJob, Problem, type Result, type Structure } from "../api/client";
 import { useDecide, useJob, useResult, useStructure } from "../api/job";
 import { BenchContext, type Bench, type View } from "../bench/bench";
 import { Ledger } from "../ledger/Ledger";
 import { Ladder } from "../bench/Ladder";
 import { Stage } from "../stage/Stage";
 import { Link } from "../ui/address";
+import { Boundary } from "../ui/Boundary";
 import { Shortcuts } from "../bench/Shortcuts";
-import { useKeptHidden } from "../bench/keptHidden";
+import { renumbered, useKeptHidden } from "../bench/keptHidden";
 import { Strip } from "../bench/Strip";
 
 const START: View = {
@@ -41,8 +42,9 @@ export function BenchPage({ jobId }: { jobId: number }) {
     queryKey: ["library"],
     queryFn: async () => need(await api.GET("/api/library")),
     staleTime: Infinity,
+    refetchInterval: (query) => (query.state.status === "error" ? 3000 : false),
   });
-  const { problem, forget, decide, act, take, change } = useDecide(jobId);
+  const { problem, forget, decide, act, take, change, pending } = useDecide(jobId);
   const [view, keepView] = useState<View>(START);
   const [wide, setWide] = useState(false);
   const setView = useCallback<Bench["setView"]>(
@@ -50,8 +52,13 @@ export function BenchPage({ jobId }: { jobId: number }) {
     [],
   );
   const ship = useCallback(
-    () => void api.POST("/api/jobs/{job_id}/deliveries", { params: { path: { job_id: jobId } } }),
-    [jobId],
+    () =>
+      change(async () => {
+        const params = { path: { job_id: jobId } };
+        need(await api.POST("/api/jobs/{job_id}/deliveries", { params }));
+        return needJob(await api.GET("/api/jobs/{job_id}", { params }));
+      }),
+    [jobId, change],
   );
   useEffect(() => {
     if (job.data) document.title = `${job.data.name} · Hemp Ladder`;
@@ -60,9 +67,21 @@ export function BenchPage({ jobId }: { jobId: number }) {
     };
   }, [job.data]);
   const readable = job.data?.state === "ready";
-  useKeptHidden(jobId, (readable && job.data?.model_key) || undefined, view.hidden, setView);
   // Node and part numbers of the two belong together; while a source comes in, the old pair stays.
   const pair = useMatching(structure.data, result.data);
+  useKeptHidden(jobId, pair.structure, view.hidden, setView);
+  // After a revision parts have other numbers: what is chosen and hidden stays what it is called.
+  const known = useRef(pair.structure);
+  useEffect(() => {
+    const [before, now] = [known.current, pair.structure];
+    known.current = now;
+    if (!before || !now || before === now || before.model_key === now.model_key) return;
+    setView((view) => ({
+      chosen: renumbered(view.chosen, before, now),
+      hidden: renumbered(view.hidden, before, now),
+      node: null,
+    }));
+  }, [pair.structure, setView]);
   const bench = useMemo<Bench | null>(
     () =>
       job.data && library.data
@@ -77,24 +96,35 @@ export function BenchPage({ jobId }: { jobId: number }) {
             take,
             change,
             ship,
+            pending,
+            connected: job.connected,
             // Before the source is read there is only Receive to look at.
             view: readable ? view : { ...view, open: "Receive" },
             setView,
           }
         : null,
-    [job.data, pair, library.data, decide, act, take, change, ship, view, setView, readable],
+    [job.data, job.connected, pair, library.data, decide, act, take, change, ship, pending, view, setView, readable],
   );
 
-  if (job.isError)
+  if (job.isError && !job.data)
     return (
       <main className="grid h-full place-content-center gap-2 text-center">
         <h1 className="font-name text-[20px] font-semibold">This job cannot be shown</h1>
         <p role="alert" className="text-ink-soft">
-          {job.error.message}
+          {job.error.message} {job.error instanceof Problem && job.error.remedy}
         </p>
         <Link href="/" className="underline">
           To the list of jobs
         </Link>
+      </main>
+    );
+  if (library.isError)
+    return (
+      <main role="alert" className="grid h-full place-content-center gap-2 text-center">
+        <p>The server does not answer. This goes on by itself as soon as it does.</p>
+        <button type="button" className="underline" onClick={() => void library.refetch()}>
+          Ask again now
+        </button>
       </main>
     );
   if (!bench) return <main className="grid h-full place-content-center text-ink-soft">Opening the job…</main>;
@@ -104,17 +134,25 @@ export function BenchPage({ jobId }: { jobId: number }) {
         className={`grid h-full min-h-0 ${wide ? "grid-cols-[0_1fr]" : "grid-cols-[348px_1fr]"} grid-rows-[52px_1fr]`}
       >
         <Strip />
-        <Ladder />
+        <Boundary name="The ladder">
+          <Ladder />
+        </Boundary>
         <main className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto] border-l border-line">
-          <Stage wide={wide} onWide={() => setWide((now) => !now)} />
-          {!wide && <Ledger />}
+          <Boundary name="The stage" of={pair.result?.model_key}>
+            <Stage wide={wide} onWide={() => setWide((now) => !now)} />
+          </Boundary>
+          {!wide && (
+            <Boundary name="The ledger" of={pair.result?.model_key}>
+              <Ledger />
+            </Boundary>
+          )}
         </main>
       </div>
       <Shortcuts />
       {problem && (
         <div
           role="alert"
-          className="fixed bottom-4 left-1/2 z-40 flex max-w-xl -translate-x-1/2 items-baseline gap-4 rounded-md border border-signal bg-signal-pale px-4 py-2 shadow-lg"
+          className="fixed bottom-4 left-1/2 z-[60] flex max-w-xl -translate-x-1/2 items-baseline gap-4 rounded-md border border-signal bg-signal-pale px-4 py-2 shadow-lg"
         >
           <span>
             {problem.message} {problem.remedy}

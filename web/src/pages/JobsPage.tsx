@@ -15,13 +15,20 @@ export function JobsPage() {
     queryFn: async () => need(await api.GET("/api/jobs")),
     refetchInterval: (query) => (query.state.data?.some((job) => isBusy(job)) ? 1000 : 15_000),
   });
+  const [wrong, setWrong] = useState("");
   const remove = async (job: JobLine) => {
     if (!confirm(`Remove the job “${job.name}” with its decisions and deliveries?`)) return;
-    await api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } });
+    const answer = await api.DELETE("/api/jobs/{job_id}", { params: { path: { job_id: job.id } } }).catch(() => null);
+    setWrong(answer?.response.ok ? "" : `“${job.name}” could not be removed. The server did not answer; try again.`);
     await queries.invalidateQueries({ queryKey: ["jobs"] });
   };
   return (
     <div className="mx-auto flex min-h-full max-w-[1080px] flex-col px-8 py-6">
+      {wrong && (
+        <p role="alert" className="mb-3 rounded border border-signal bg-signal-pale px-3 py-1.5">
+          {wrong}
+        </p>
+      )}
       <header className="flex items-center gap-3 pb-5">
         <Mark />
         <h1 className="font-name text-[22px] font-semibold">Hemp Ladder</h1>

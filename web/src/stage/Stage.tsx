@@ -26,6 +26,8 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   const [scene, setScene] = useState<StageScene | null>(null);
   const [failed, setFailed] = useState(false);
   const [arrived, setArrived] = useState(0);
+  const [lost, setLost] = useState(0);
+  const [again, setAgain] = useState(0);
   const [split, setSplit] = useState(0.46);
   const packs = useMemo(() => new PackShelf(), []);
   const arranger = useMemo(() => new Arranger(packs, new MaterialShelf()), [packs]);
@@ -57,6 +59,8 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   useEffect(() => {
     if (!result) return;
     let stale = false;
+    // eslint-disable-next-line react-hooks/set-state-in-effect -- what is asked for anew is not lost yet
+    setLost(0);
     const wanted = new Set<string>();
     const keys = new Set<string>();
     for (const part of result.parts) {
@@ -68,22 +72,27 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     for (const pack of wanted)
       packs.fetch(pack).then(
         () => !stale && setArrived((now) => now + 1),
-        () => {},
+        () => !stale && setLost((now) => now + 1),
       );
     packs.keep(wanted, keys);
     return () => {
       stale = true;
     };
-  }, [packs, result, view.compare]);
+  }, [packs, result, view.compare, again]);
 
   const size = result?.size.join();
   const centre = useMemo(
     () => (result ? [0, 1, 2].map((axis) => (result.box[0]![axis]! + result.box[1]![axis]!) / 2) : [0, 0, 0]),
     [result],
   );
+  // The camera is set once, when there is something to see first; it stays where a person put it when the size changes.
+  const placed = useRef<StageScene | null>(null);
   useEffect(() => {
     if (!scene || !size) return;
-    scene.setSize(size.split(",").map(Number));
+    const sides = size.split(",").map(Number);
+    scene.setSize(sides);
+    if (placed.current === scene || !Math.max(...sides)) return;
+    placed.current = scene;
     scene.frame(new Set());
   }, [scene, size]);
 
@@ -181,6 +190,17 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           {count(view.hidden.size)} hidden{" "}
           <Button quiet className="px-0 py-0" onClick={() => setView({ hidden: new Set() })}>
             Show all
+          </Button>
+        </div>
+      )}
+      {lost > 0 && (
+        <div
+          role="alert"
+          className="absolute bottom-12 left-3.5 flex items-center gap-2 rounded-[5px] border border-signal bg-signal-pale px-2 py-1 text-[12.5px]"
+        >
+          Some meshes did not arrive.
+          <Button quiet className="px-0 py-0" onClick={() => setAgain((now) => now + 1)}>
+            Fetch them again
           </Button>
         </div>
       )}

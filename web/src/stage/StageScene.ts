@@ -119,7 +119,8 @@ export class StageScene {
     );
     grid.position.z = -half.z - reach * 0.002;
     const person = figure();
-    person.position.set(half.x + 0.55 + reach * 0.25, -half.y * 0.6, -half.z);
+    // In front, towards the right, where the first view has it beside the model.
+    person.position.set(half.x * 0.6, -half.y - 0.6 - reach * 0.06, -half.z);
     this.yardstickTop.copy(person.position).setZ(YARDSTICK - half.z);
     const model = Math.max(size[0]!, size[1]!, size[2]!);
     person.visible = model > 0.15 && model < 400;
@@ -141,23 +142,41 @@ export class StageScene {
           box.union(mesh.geometry.boundingBox!.clone().applyMatrix4(matrix.premultiply(mesh.matrix)));
         });
       }
-    if (box.isEmpty()) box.copy(this.box);
+    if (box.isEmpty()) {
+      box.copy(this.box);
+      const person = this.ground.children[1];
+      if (person?.visible) box.expandByPoint(person.position);
+    }
     const centre = box.getCenter(new Vector3());
-    const radius = Math.max(box.getSize(new Vector3()).length() / 2, 1e-5);
-    const whole = this.box.getSize(new Vector3()).length() / 2;
-    const fit = Math.atan(Math.tan((this.camera.fov * Math.PI) / 360) * Math.min(1, this.camera.aspect));
-    const away = (radius * (chosen.size ? 1.6 : 1.02)) / Math.sin(fit);
     const from = this.camera.position.lengthSq()
       ? this.camera.position.clone().sub(this.controls.target)
       : new Vector3();
     if (!chosen.size || from.lengthSq() < 1e-12) from.set(0.42, -1, 0.34);
-    this.camera.position.copy(centre).addScaledVector(from.normalize(), away);
-    this.camera.near = Math.max(radius, away - whole * 3) * 0.01;
-    this.camera.far = away + whole * 12;
-    this.camera.updateProjectionMatrix();
+    const away = this.distance(box, centre, from.normalize()) * (chosen.size ? 1.35 : 1.12);
+    this.camera.position.copy(centre).addScaledVector(from, away);
     this.controls.target.copy(centre);
     this.controls.update();
     this.draw();
+  }
+
+  /** How far off the camera stands, in a direction from the box's middle, so that the box just fills the stage. */
+  private distance(box: Box3, centre: Vector3, from: Vector3): number {
+    const right = new Vector3().crossVectors(this.camera.up, from).normalize();
+    const up = new Vector3().crossVectors(from, right);
+    const tall = Math.tan((this.camera.fov * Math.PI) / 360);
+    const corner = new Vector3();
+    let away = 1e-4;
+    for (let k = 0; k < 8; k++) {
+      corner
+        .set(k & 1 ? box.max.x : box.min.x, k & 2 ? box.max.y : box.min.y, k & 4 ? box.max.z : box.min.z)
+        .sub(centre);
+      const across = Math.max(
+        Math.abs(corner.dot(up)) / tall,
+        Math.abs(corner.dot(right)) / (tall * this.camera.aspect),
+      );
+      away = Math.max(away, corner.dot(from) + across);
+    }
+    return away;
   }
 
   /** The node under a point of the canvas, in pixels from its upper left; null for none. */
@@ -166,8 +185,9 @@ export class StageScene {
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2((x / size.x) * 2 - 1, 1 - (y / size.y) * 2), this.camera);
     ray.firstHitOnly = true;
+    // Indirect: what the tree sorts is a list of its own, for runs of faces point into the triangles as they stand.
     for (const mesh of this.now.children as InstancedMesh[])
-      if (mesh.userData.nodes && !mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree();
+      if (mesh.userData.nodes && !mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree({ indirect: true });
     this.scene.updateMatrixWorld();
     const hit = ray.intersectObjects(this.now.children, false)[0];
     if (!hit || hit.instanceId === undefined) return null;
@@ -184,7 +204,17 @@ export class StageScene {
     });
   }
 
+  /** Between these everything is seen: nothing within arm's reach is clipped, on the largest site as on a watch. */
+  private setDepths() {
+    const whole = Math.max(this.box.getSize(new Vector3()).length() / 2, 1e-5);
+    const off = this.box.distanceToPoint(this.camera.position);
+    this.camera.near = Math.max(Math.min(0.05, whole * 0.01), off * 0.3);
+    this.camera.far = off + whole * 14;
+    this.camera.updateProjectionMatrix();
+  }
+
   private drawNow() {
+    this.setDepths();
     const size = this.renderer.getSize(new Vector2());
     const render = (left: number, width: number, before: boolean) => {
       this.before.visible = before;

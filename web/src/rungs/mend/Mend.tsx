@@ -1,5 +1,6 @@
 import type { Part } from "../../api/client";
 import { goTo, useBench } from "../../bench/bench";
+import { whole } from "../../stage/cuts";
 import { Button, Fact } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
 import { Operations } from "./operations/Operations";
@@ -56,7 +57,7 @@ export function Mend() {
           {chosen.length > 1 ? `Flip ${chosen.length} parts` : "Flip the chosen part"}
         </Button>
         {insideOut.length > 0 && (
-          <Button main onClick={() => flip(insideOut.map((part) => structure.parts[part]!))}>
+          <Button main onClick={() => flip(whole(structure, result, insideOut).map((part) => structure.parts[part]!))}>
             Turn all outward
           </Button>
         )}

@@ -71,7 +71,19 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
               {STAGES[source.stage] ?? "Waiting for a worker"}
               {source.count > 0 && `: ${count(source.count)}`}
             </p>
-            <Button onClick={() => bench.act("cancel")}>Stop</Button>
+            <Button
+              onClick={() =>
+                bench.change(async () =>
+                  needJob(
+                    await api.POST("/api/jobs/{job_id}/sources/{ref}/cancel", {
+                      params: { path: { job_id: job.id, ref: source.ref } },
+                    }),
+                  ),
+                )
+              }
+            >
+              Stop
+            </Button>
           </div>
         </div>
       )}

@@ -1,4 +1,4 @@
-import { api, type Decisions, type Delivery } from "../../api/client";
+import { api, type Decisions, type Delivery, need, needJob } from "../../api/client";
 import { useBench } from "../../bench/bench";
 import { Link } from "../../ui/address";
 import { Button, OneOf, Progress, Select } from "../../ui/controls";
@@ -92,6 +92,7 @@ export function Ship() {
 }
 
 function DeliveryLine({ item, jobId }: { item: Delivery; jobId: number }) {
+  const { change } = useBench();
   const form = String(item.target.format).toUpperCase();
   const busy = item.state === "waiting" || item.state === "writing";
   return (
@@ -104,7 +105,13 @@ function DeliveryLine({ item, jobId }: { item: Delivery; jobId: number }) {
           <Button
             quiet
             onClick={() =>
-              void api.POST("/api/deliveries/{delivery_id}/cancel", { params: { path: { delivery_id: item.id } } })
+              change(async () => {
+                const answer = await api.POST("/api/deliveries/{delivery_id}/cancel", {
+                  params: { path: { delivery_id: item.id } },
+                });
+                if (!answer.response.ok) need(answer);
+                return needJob(await api.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId } } }));
+              })
             }
           >
             Stop
@@ -144,8 +151,8 @@ export function Verdict({ item }: { item: Delivery }) {
   if (item.state === "waiting" || item.state === "writing")
     return <span className="text-ink-soft">{STAGES[item.stage] ?? "Waiting"}…</span>;
   if (item.state === "cancelled") return <span className="text-ink-soft">stopped</span>;
-  if (item.state === "failed" || !item.receipt?.ok)
-    return <span className="font-semibold text-signal">receipt failed</span>;
+  if (item.state === "failed") return <span className="font-semibold text-signal">not written</span>;
+  if (!item.receipt?.ok) return <span className="font-semibold text-signal">receipt failed</span>;
   return (
     <span className="font-semibold text-sea">
       receipt in order{item.stale && <span className="font-normal text-ink-soft">, changed since</span>}

@@ -2,6 +2,7 @@ import { useMemo, useState } from "react";
 
 import type { Decisions, Rule, Structure } from "../../api/client";
 import { goTo, useBench } from "../../bench/bench";
+import { whole } from "../../stage/cuts";
 import { Button, Select, Swatch } from "../../ui/controls";
 import { count, plural } from "../../ui/format";
 
@@ -200,8 +201,9 @@ function LooseEnds({ materials }: { materials: { value: string; label: string; s
   const loose = result?.loose_parts ?? [];
   if (!structure || !result) return null;
   if (!loose.length) return <p className="font-semibold text-sea">No loose ends: every surface has its material.</p>;
-  const refs = loose.map((part) => structure.parts[part]!.ref);
-  const labels = loose.slice(0, 4).map((part) => structure.parts[part]!.label);
+  const owners = whole(structure, result, loose).map((part) => structure.parts[part]!);
+  const refs = owners.map((part) => part.ref);
+  const labels = owners.slice(0, 4).map((part) => part.label);
   const settle = (material: string) =>
     decide(
       (now) => ({

@@ -1,0 +1,111 @@
+"""What goes wrong is said where a person looks, and the rest of the bench goes on."""
+
+import json
+import re
+import unittest
+
+from playwright.sync_api import Route, expect
+
+from tests.browser.test_path import BrowserCase
+from tests.support import AS1, DAVIT
+
+DECISIONS = re.compile(r"/api/jobs/\d+/decisions$")
+
+
+class Holds(BrowserCase):
+    def start(self) -> None:
+        self.drop(AS1)
+        self.page.goto(self.page.url + "?light")
+        self.meshed()
+
+    def job(self) -> str:
+        return self.page.url.split("?")[0].replace("/jobs/", "/api/jobs/")
+
+    def expected(self, *words: str) -> None:
+        """Faults with these words were made on purpose."""
+        self.faults[:] = [fault for fault in self.faults if not any(word in fault for word in words)]
+
+    def test_a_fault_stays_where_it_happened(self) -> None:
+        """A result that the ledger cannot read: it says so, the rest works, and it is shown again when it can."""
+        self.start()
+        page = self.page
+        broken = True
+
+        def spoiled(route: Route) -> None:
+            answer = route.fetch()
+            told = json.loads(answer.text())
+            if broken:
+                told["layers"] = None
+            route.fulfill(response=answer, body=json.dumps(told))
+
+        page.route(re.compile(r"/api/jobs/\d+/result$"), spoiled)
+        with page.expect_request(re.compile("/api/faults$")) as noted:
+            page.get_by_role("radio", name="Background").click()
+        self.assertEqual(json.loads(noted.value.post_data or "")["where"], "The ledger")
+        alert = page.get_by_role("alert").filter(has_text="The ledger stopped by a fault of ours")
+        expect(alert).to_be_visible()
+        broken = False
+        page.get_by_role("radio", name="Close-up").click()
+        self.meshed()
+        alert.get_by_role("button", name="Show it again").click()
+        expect(page.get_by_role("grid", name="Parts")).to_be_visible()
+        self.expected("layers", "null", "The ledger")
+
+    def test_two_tabs_decide_and_both_hold(self) -> None:
+        self.start()
+        page = self.page
+        other = page.context.new_page()
+        # A tab that hears no news still has the first decisions.
+        other.route(re.compile("/events$"), lambda route: route.abort())
+        other.goto(page.url)
+        expect(other.get_by_role("radio", name="as a length")).to_be_visible()
+        page.get_by_role("radio", name="Close-up").click()
+        expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+        with other.expect_response(lambda answer: bool(DECISIONS.search(answer.url)) and answer.status == 409):
+            other.get_by_role("radio", name="by part size").click()
+        with other.expect_response(lambda answer: bool(DECISIONS.search(answer.url)) and answer.status == 200):
+            pass
+        facet = page.request.get(self.job()).json()["decisions"]["facet"]
+        self.assertEqual((facet["degrees"], facet["chord"]["kind"]), (10, "relative"))
+        other.close()
+
+    def test_what_is_refused_and_what_is_lost_is_said(self) -> None:
+        self.start()
+        page = self.page
+        refusal = {
+            "status": 503,
+            "content_type": "application/problem+json",
+            "body": '{"detail": "The sea is rough.", "remedy": "Wait."}',
+        }
+        page.route(re.compile("/deliveries$"), lambda route: route.fulfill(**refusal))  # type: ignore[arg-type]
+        self.open_rung("Ship")
+        page.get_by_role("button", name="Ship as GLB").click()
+        expect(page.get_by_role("alert").filter(has_text="The sea is rough. Wait.")).to_be_visible()
+        page.get_by_role("button", name="Close", exact=True).click()
+        page.unroute(re.compile("/deliveries$"))
+        self.house.web.kill()
+        self.house.web.wait()
+        expect(page.get_by_role("alert").filter(has_text="No connection")).to_be_visible(timeout=30_000)
+        self.house.web = self.house._start("-m", "hemp_ladder.api.server", "--port", str(self.house.port))
+        expect(page.get_by_role("alert").filter(has_text="No connection")).to_have_count(0, timeout=30_000)
+        self.expected("status of 503", "net::ERR")
+
+    def test_a_replaced_source_takes_its_selection_by_name(self) -> None:
+        self.start()
+        page = self.page
+        row = page.get_by_role("row", name=re.compile("^l-bracket|^L-bracket", re.IGNORECASE)).first
+        row.click()
+        name = row.get_by_role("gridcell").first.inner_text()
+        expect(page.get_by_text("parts chosen, 2 places")).to_be_visible()
+        job = page.request.get(self.job()).json()
+        sent = page.request.put(
+            f"{self.house.url}/api/uploads", params={"name": DAVIT.name}, data=DAVIT.read_bytes()
+        ).json()
+        # Another file altogether: nothing of it is called so, and nothing of it is chosen by its number.
+        page.request.put(f"{self.job()}/sources/{job['sources'][0]['ref']}", data={"files": [sent]})
+        expect(page.get_by_text("parts chosen")).to_have_count(0, timeout=60_000)
+        expect(page.get_by_role("row", name=name)).to_have_count(0)
+
+
+if __name__ == "__main__":
+    unittest.main()
