@@ -96,15 +96,55 @@ class Holds(BrowserCase):
         row = page.get_by_role("row", name=re.compile("^l-bracket|^L-bracket", re.IGNORECASE)).first
         row.click()
         name = row.get_by_role("gridcell").first.inner_text()
-        expect(page.get_by_text("parts chosen, 2 places")).to_be_visible()
+        expect(page.get_by_text("1 part chosen, 2 places")).to_be_visible()
         job = page.request.get(self.job()).json()
         sent = page.request.put(
             f"{self.house.url}/api/uploads", params={"name": DAVIT.name}, data=DAVIT.read_bytes()
         ).json()
         # Another file altogether: nothing of it is called so, and nothing of it is chosen by its number.
         page.request.put(f"{self.job()}/sources/{job['sources'][0]['ref']}", data={"files": [sent]})
-        expect(page.get_by_text("parts chosen")).to_have_count(0, timeout=60_000)
+        expect(page.get_by_text("part chosen")).to_have_count(0, timeout=60_000)
         expect(page.get_by_role("row", name=name)).to_have_count(0)
+
+    def test_files_are_taken_in_wherever_they_are_dropped(self) -> None:
+        self.start()
+        page = self.page
+
+        def drop(place: str, name: str) -> None:
+            held = page.evaluate_handle(
+                "([name, text]) => { const data = new DataTransfer(); data.items.add(new File([text], name)); return data; }",
+                [name, AS1.read_text("latin-1")],
+            )
+            page.dispatch_event(place, "drop", {"dataTransfer": held})
+
+        drop("canvas", "another.stp")
+        expect(self.rung("Receive")).to_contain_text("10 parts")
+        self.open_rung("Receive")
+        drop("[data-takes-revision=another]", "revised.stp")
+        expect(page.locator("[data-takes-revision=another]")).to_contain_text("revised.stp")
+        expect(self.rung("Receive")).to_contain_text("10 parts")
+        names = [source["name"] for source in page.request.get(self.job()).json()["sources"]]
+        self.assertEqual(names, [AS1.name, "revised.stp"])
+
+    def test_views_from_the_front_a_side_and_above_and_parallel(self) -> None:
+        self.start()
+        page = self.page
+        canvas = page.locator("canvas").first
+        for name, seen in (("Front", "0.00 -1.00 0.00"), ("Side", "1.00 0.00 0.00"), ("Top", "0.00 0.00 1.00")):
+            page.get_by_role("button", name=name, exact=True).click()
+            expect(canvas).to_have_attribute("data-from", seen)
+        parallel = page.get_by_role("button", name="Parallel")
+        parallel.click()
+        expect(parallel).to_have_attribute("aria-pressed", "true")
+        bounds = canvas.bounding_box()
+        assert bounds is not None
+        page.mouse.click(bounds["x"] + bounds["width"] / 2, bounds["y"] + bounds["height"] / 2)
+        expect(page.get_by_text("part chosen")).to_be_visible()
+        # A finer setting makes the size another by a hair; the camera stays where it was put.
+        self.open_rung("Facet")
+        page.get_by_role("radio", name="Close-up").click()
+        self.meshed()
+        expect(canvas).to_have_attribute("data-from", "0.00 0.00 1.00")
 
 
 if __name__ == "__main__":

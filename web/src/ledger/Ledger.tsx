@@ -100,7 +100,7 @@ export function Ledger() {
         />
         <span className="whitespace-nowrap text-ink-soft">
           {some
-            ? `${count(view.chosen.size)} of ${plural(structure?.parts.length ?? 0, "part")} chosen, ${plural(placesOf(view.chosen), "place")}`
+            ? `${plural(view.chosen.size, "part")} chosen, ${plural(placesOf(view.chosen), "place")}`
             : plural(rows.length, form === "table" ? "part" : "row")}
         </span>
         <div className="ml-auto flex items-center gap-1.5">

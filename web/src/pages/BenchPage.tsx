@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, need, needJob, Problem, type Result, type Structure } from "../api/client";
 import { useDecide, useJob, useResult, useStructure } from "../api/job";
 import { BenchContext, type Bench, type View } from "../bench/bench";
+import { DropAnywhere } from "../bench/DropAnywhere";
 import { Ledger } from "../ledger/Ledger";
 import { Ladder } from "../bench/Ladder";
 import { Stage } from "../stage/Stage";
@@ -130,7 +131,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
   if (!bench) return <main className="grid h-full place-content-center text-ink-soft">Opening the job…</main>;
   return (
     <BenchContext value={bench}>
-      <div
+      <DropAnywhere
         className={`grid h-full min-h-0 ${wide ? "grid-cols-[0_1fr]" : "grid-cols-[348px_1fr]"} grid-rows-[52px_1fr]`}
       >
         <Strip />
@@ -147,7 +148,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
             </Boundary>
           )}
         </main>
-      </div>
+      </DropAnywhere>
       <Shortcuts />
       {problem && (
         <div

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 
 import { api, type JobLine, need, needJob, Problem, uploadAll } from "../api/client";
+import { droppedFiles } from "../api/dropped";
 import { go, Link } from "../ui/address";
 import { Button, Progress } from "../ui/controls";
 import { bytes, count } from "../ui/format";
@@ -117,7 +118,7 @@ function DropPlace() {
   const [sending, setSending] = useState<{ name: string; share: number } | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
 
-  const take = async (list: FileList | null) => {
+  const take = async (list: FileList | File[] | null) => {
     const files = [...(list ?? [])];
     if (!files.length || sending) return;
     setProblem(null);
@@ -137,7 +138,7 @@ function DropPlace() {
   const drop = (event: DragEvent) => {
     event.preventDefault();
     setOver(false);
-    void take(event.dataTransfer.files);
+    void droppedFiles(event.dataTransfer).then(take);
   };
 
   return (

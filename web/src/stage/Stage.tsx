@@ -15,6 +15,12 @@ const LOOKS: { look: Look; label: string }[] = [
   { look: "colours", label: "Colours" },
   { look: "facing", label: "Facing" },
 ];
+/** By name the direction one looks from, Z up, and what that is called. */
+const VIEWS: [string, [number, number, number, string]][] = [
+  ["Front", [0, -1, 0, "the front"]],
+  ["Side", [1, 0, 0, "the right"]],
+  ["Top", [0, -1e-3, 1, "above"]],
+];
 /** For weak graphics: no smoothing, no reflections. Kept in the address, as `?light`. */
 const LIGHT = new URLSearchParams(location.search).has("light");
 
@@ -29,6 +35,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   const [lost, setLost] = useState(0);
   const [again, setAgain] = useState(0);
   const [split, setSplit] = useState(0.46);
+  const [parallel, setParallel] = useState(false);
   const packs = useMemo(() => new PackShelf(), []);
   const arranger = useMemo(() => new Arranger(packs, new MaterialShelf()), [packs]);
 
@@ -113,6 +120,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     scene?.show("veil", arranger.veil(shown, view.look, view.chosen));
   }, [scene, shown, view.look, view.chosen, arranger]);
 
+  useEffect(() => scene?.setParallel(parallel), [scene, parallel]);
   const comparing = view.compare && result?.triangles_before !== null;
   useEffect(() => scene?.compare(comparing ? split : null), [scene, comparing, split]);
   const chosen = useRef(view.chosen);
@@ -185,8 +193,26 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           grid {round(gridStep(result.size))}
         </div>
       )}
+      <div className="absolute bottom-3 left-3.5 flex gap-1.5">
+        {VIEWS.map(([name, from]) => (
+          <Button
+            key={name}
+            title={`Everything, seen from ${from[3]}`}
+            onClick={() => scene?.lookFrom(from[0], from[1], from[2])}
+          >
+            {name}
+          </Button>
+        ))}
+        <Button
+          on={parallel}
+          title="Parallel projection: what is farther off is not smaller"
+          onClick={() => setParallel((now) => !now)}
+        >
+          Parallel
+        </Button>
+      </div>
       {view.hidden.size > 0 && (
-        <div className="absolute bottom-3 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper/90 px-2 py-1 text-[12px]">
+        <div className="absolute bottom-12 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper/90 px-2 py-1 text-[12px]">
           {count(view.hidden.size)} hidden{" "}
           <Button quiet className="px-0 py-0" onClick={() => setView({ hidden: new Set() })}>
             Show all
@@ -196,7 +222,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
       {lost > 0 && (
         <div
           role="alert"
-          className="absolute bottom-12 left-3.5 flex items-center gap-2 rounded-[5px] border border-signal bg-signal-pale px-2 py-1 text-[12.5px]"
+          className="absolute bottom-20 left-3.5 flex items-center gap-2 rounded-[5px] border border-signal bg-signal-pale px-2 py-1 text-[12.5px]"
         >
           Some meshes did not arrive.
           <Button quiet className="px-0 py-0" onClick={() => setAgain((now) => now + 1)}>

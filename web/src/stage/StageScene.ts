@@ -46,6 +46,7 @@ export class StageScene {
   private box = new Box3(new Vector3(-1, -1, -1), new Vector3(1, 1, 1));
   private split: number | null = null;
   private asked = false;
+  private isParallel = false;
   private readonly yardstickTop = new Vector3();
   onDrawn: (yardstick: { x: number; y: number } | null) => void = () => {};
 
@@ -129,7 +130,7 @@ export class StageScene {
   }
 
   /** Bring the chosen parts into view, or everything. */
-  frame(chosen: ReadonlySet<number>) {
+  frame(chosen: ReadonlySet<number>, asItLooks = false) {
     const box = new Box3();
     const matrix = new Matrix4();
     if (chosen.size)
@@ -144,18 +145,32 @@ export class StageScene {
       }
     if (box.isEmpty()) {
       box.copy(this.box);
+      // Beside what is small a person would take all the room.
       const person = this.ground.children[1];
-      if (person?.visible) box.expandByPoint(person.position);
+      if (person?.visible && Math.max(...box.getSize(new Vector3()).toArray()) > YARDSTICK)
+        box.expandByPoint(person.position);
     }
     const centre = box.getCenter(new Vector3());
     const from = this.camera.position.lengthSq()
       ? this.camera.position.clone().sub(this.controls.target)
       : new Vector3();
-    if (!chosen.size || from.lengthSq() < 1e-12) from.set(0.42, -1, 0.34);
+    if ((!chosen.size && !asItLooks) || from.lengthSq() < 1e-12) from.set(0.42, -1, 0.34);
     const away = this.distance(box, centre, from.normalize()) * (chosen.size ? 1.35 : 1.12);
     this.camera.position.copy(centre).addScaledVector(from, away);
     this.controls.target.copy(centre);
     this.controls.update();
+    this.draw();
+  }
+
+  /** Look at everything along a direction: from the front, a side, or above. */
+  lookFrom(x: number, y: number, z: number) {
+    this.camera.position.copy(this.controls.target).add(new Vector3(x, y, z));
+    this.frame(new Set(), true);
+  }
+
+  /** Parallel lines stay parallel, as on a drawing; what is farther off is not smaller. */
+  setParallel(on: boolean) {
+    this.isParallel = on;
     this.draw();
   }
 
@@ -183,7 +198,12 @@ export class StageScene {
   pick(x: number, y: number): number | null {
     const size = this.renderer.getSize(new Vector2());
     const ray = new Raycaster();
-    ray.setFromCamera(new Vector2((x / size.x) * 2 - 1, 1 - (y / size.y) * 2), this.camera);
+    const [across, up] = [(x / size.x) * 2 - 1, 1 - (y / size.y) * 2];
+    ray.setFromCamera(new Vector2(across, up), this.camera);
+    if (this.isParallel) {
+      const near = new Vector3(across, up, -1).unproject(this.camera);
+      ray.set(near, this.camera.getWorldDirection(new Vector3()));
+    }
     ray.firstHitOnly = true;
     // Indirect: what the tree sorts is a list of its own, for runs of faces point into the triangles as they stand.
     for (const mesh of this.now.children as InstancedMesh[])
@@ -211,6 +231,13 @@ export class StageScene {
     this.camera.near = Math.max(Math.min(0.05, whole * 0.01), off * 0.3);
     this.camera.far = off + whole * 14;
     this.camera.updateProjectionMatrix();
+    if (this.isParallel) {
+      const tall = Math.tan((this.camera.fov * Math.PI) / 360) * this.camera.position.distanceTo(this.controls.target);
+      const across = tall * this.camera.aspect;
+      this.camera.near = off - whole * 4;
+      this.camera.projectionMatrix.makeOrthographic(-across, across, tall, -tall, this.camera.near, this.camera.far);
+    }
+    this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
   }
 
   private drawNow() {
@@ -232,6 +259,11 @@ export class StageScene {
     const tip = this.yardstickTop.clone().project(this.camera);
     const seen = this.ground.children[1]?.visible && tip.z < 1;
     this.onDrawn(seen ? { x: ((tip.x + 1) / 2) * size.x, y: ((1 - tip.y) / 2) * size.y } : null);
+    const from = this.camera.position.clone().sub(this.controls.target).normalize();
+    this.renderer.domElement.dataset.from = from
+      .toArray()
+      .map((value) => (Math.round(value * 100) / 100 || 0).toFixed(2))
+      .join(" ");
     this.renderer.domElement.dataset.calls = String(this.renderer.info.render.calls);
     this.renderer.domElement.dataset.triangles = String(this.renderer.info.render.triangles);
   }

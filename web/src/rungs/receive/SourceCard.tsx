@@ -54,7 +54,7 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
       out ? `${source.name} taken again` : `${source.name} left out`,
     );
   return (
-    <li className="rounded border border-cloth-deep bg-white px-2 py-1.5">
+    <li data-takes-revision={source.ref} className="rounded border border-cloth-deep bg-white px-2 py-1.5">
       <Unfold
         open={open}
         onToggle={() => setOpen((now) => !now)}
