@@ -115,7 +115,7 @@ class WholePath(BrowserCase):
         self.choose("Rule 1 matches", "Fasteners")
         self.choose("Material of rule 1", "Galvanised steel")
         page.get_by_role("button", name="Show them").click()
-        expect(page.get_by_text("6 chosen")).to_be_visible()
+        expect(page.get_by_text("6 parts chosen")).to_be_visible()
         self.choose("Material for all loose ends", "Plain clay")
         expect(page.get_by_text("No loose ends")).to_be_visible()
         self.accessible("Sort")
@@ -196,9 +196,9 @@ class WholePath(BrowserCase):
         box = canvas.bounding_box()
         assert box
         page.mouse.click(box["x"] + box["width"] / 2, box["y"] + box["height"] * 0.55)
-        expect(page.get_by_text("1 chosen")).to_be_visible()
+        expect(page.get_by_text("1 part chosen")).to_be_visible()
         page.keyboard.press("Escape")
-        expect(page.get_by_text("1 chosen")).to_have_count(0)
+        expect(page.get_by_text("1 part chosen")).to_have_count(0)
         self.open_rung("Facet")
         chord = page.get_by_label("Chord error, typed").first
         chord.fill("5 mm")

@@ -45,7 +45,7 @@ class Site(BrowserCase):
         page.get_by_role("button", name="Undo", exact=True).click()
         expect(self.finding("switched off").get_by_role("button", name="Leave them out")).to_be_visible()
         self.finding("lies exactly on another").get_by_role("button", name="Show it").click()
-        expect(page.get_by_text("1 chosen")).to_be_visible()
+        expect(page.get_by_text("1 part chosen")).to_be_visible()
 
         # Properties of what was chosen on the way.
         page.get_by_label("Find a part, layer, class or material").fill("South wall, ground")
