@@ -52,9 +52,8 @@ def web_port() -> int | None:
 class Keeper:
     """Looks after the database, the web process and the worker."""
 
-    def __init__(self, cluster: postgres.Cluster, port: int) -> None:
+    def __init__(self, cluster: postgres.Cluster) -> None:
         self._cluster = cluster
-        self._services = [services.web(port), services.worker()]
         self._next: dict[str, float] = {}
         self._wait: dict[str, float] = {}
 
@@ -67,7 +66,8 @@ class Keeper:
         if own_database() and self._cluster.port is None:
             return back
         told = environment(self._cluster)
-        for service in self._services:
+        # `start` may have found the web process another port meanwhile.
+        for service in (services.web(web_port() or 0), services.worker()):
             if service.running and service.database != told["HEMP_LADDER_DATABASE"]:
                 service.stop()
             if not service.running and self._may(service.name):
@@ -92,7 +92,7 @@ def service() -> services.Service:
 
 def main() -> None:
     """Look once a second, until it is told to stop."""
-    keeper = Keeper(postgres.Cluster(postgres.home()), web_port() or 0)
+    keeper = Keeper(postgres.Cluster(postgres.home()))
     while True:
         time.sleep(_PAUSE)
         try:

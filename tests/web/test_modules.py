@@ -51,6 +51,13 @@ export * from "%(src)s/rungs/receive/outlines/said";
 export { laid } from "%(src)s/rungs/receive/outlines/drawOutlines";
 import { dressedGeometry, readPack } from "%(src)s/stage/packs";
 import { placement } from "%(src)s/stage/arrange";
+import { makePickable } from "%(src)s/stage/picking";
+export const picked = (data) => {
+  const geometry = dressedGeometry(readPack(data)[0], [], 1, false);
+  const before = [...geometry.index.array];
+  makePickable(geometry);
+  return [before, [...geometry.index.array], geometry.boundsTree !== undefined];
+};
 export const dressed = (data, slots, count, flipped) => {
   const geometry = dressedGeometry(readPack(data)[0], slots, count, flipped);
   return {
@@ -265,6 +272,10 @@ class Packs(Modules):
         found = self.call("dressed", [self.data, [[0, 1]], 2, False])[0]
         self.assertEqual([(g["start"], g["count"], g["materialIndex"]) for g in found["groups"]], [(0, 6, 0), (6, 6, 1)])
         self.assertEqual(found["index"], self.mesh.triangles[[2, 3, 0, 1]].reshape(-1).tolist())
+
+    def test_picking_leaves_triangles_where_runs_of_faces_point(self) -> None:
+        before, after, sorted_ = self.call("picked", [self.data])[0]
+        self.assertEqual((before, sorted_), (after, True))
 
     def test_a_flipped_part_is_turned_over_with_its_normals(self) -> None:
         found = self.call("dressed", [self.data, [], 1, True])[0]

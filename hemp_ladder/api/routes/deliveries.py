@@ -1,8 +1,9 @@
 """Deliveries: asked for, stopped, looked at, downloaded whole or file by file."""
 
-import io
 import re
 import zipfile
+from collections.abc import Iterator
+from contextlib import ExitStack
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
@@ -18,6 +19,7 @@ from hemp_ladder.store.database import session
 from hemp_ladder.store.tables import DeliveryRow, Job
 from hemp_ladder.work import actions
 from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work.folders import working_folder
 
 router = APIRouter()
 _ZIP: dict[int | str, dict[str, object]] = {200: {"content": {"application/zip": {}}}}
@@ -76,14 +78,24 @@ def download_file(delivery_id: Id, name: str) -> Response:
     """One file of the delivery, or its receipt, by its name."""
     with session() as s:
         bundle = _done(s.get(DeliveryRow, delivery_id)).bundle
-    archive = zipfile.ZipFile(io.BytesIO(blobs.get(f"deliveries/{bundle}")))
-    try:
-        entry = archive.getinfo(name)
-    except KeyError as error:
-        raise NothingThere(f"The delivery holds no file “{name[:80]}”.") from error
-    file = archive.open(entry)
+    with ExitStack() as stack:
+        # Laid down as a file: a delivery can be larger than memory.
+        path = stack.enter_context(working_folder()) / "bundle.zip"
+        blobs.fetch(f"deliveries/{bundle}", path)
+        archive = stack.enter_context(zipfile.ZipFile(path))
+        try:
+            entry = archive.getinfo(name)
+        except KeyError as error:
+            raise NothingThere(f"The delivery holds no file “{name[:80]}”.") from error
+        held = stack.pop_all()
+
+    def chunks() -> Iterator[bytes]:
+        with held, archive.open(entry) as file:
+            while chunk := file.read(1 << 20):
+                yield chunk
+
     return StreamingResponse(
-        iter(lambda: file.read(1 << 20), b""),
+        chunks(),
         media_type="application/octet-stream",
         headers={"Content-Disposition": disposition(name), "Content-Length": str(entry.file_size)},
     )

@@ -16,6 +16,8 @@ export function DropAnywhere({ children, className }: { children: ReactNode; cla
   const stop = useRef<AbortController | null>(null);
   const refAt = (event: DragEvent) => (event.target as Element).closest(`[${REVISED}]`)?.getAttribute(REVISED) ?? "";
   const drop = (event: DragEvent) => {
+    // Text that is dragged into a field is none of ours.
+    if (!event.dataTransfer.types.includes("Files")) return;
     event.preventDefault();
     setOver(null);
     const ref = refAt(event);

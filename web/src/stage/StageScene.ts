@@ -24,10 +24,9 @@ import {
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
-import { acceleratedRaycast, computeBoundsTree, disposeBoundsTree } from "three-mesh-bvh";
+import { acceleratedRaycast } from "three-mesh-bvh";
+import { makePickable } from "./picking";
 
-BufferGeometry.prototype.computeBoundsTree = computeBoundsTree;
-BufferGeometry.prototype.disposeBoundsTree = disposeBoundsTree;
 Mesh.prototype.raycast = acceleratedRaycast;
 
 /** Height of the person beside the model, in metres. */
@@ -205,9 +204,7 @@ export class StageScene {
       ray.set(near, this.camera.getWorldDirection(new Vector3()));
     }
     ray.firstHitOnly = true;
-    // Indirect: what the tree sorts is a list of its own, for runs of faces point into the triangles as they stand.
-    for (const mesh of this.now.children as InstancedMesh[])
-      if (mesh.userData.nodes && !mesh.geometry.boundsTree) mesh.geometry.computeBoundsTree({ indirect: true });
+    for (const mesh of this.now.children as InstancedMesh[]) if (mesh.userData.nodes) makePickable(mesh.geometry);
     this.scene.updateMatrixWorld();
     const hit = ray.intersectObjects(this.now.children, false)[0];
     if (!hit || hit.instanceId === undefined) return null;

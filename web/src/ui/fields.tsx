@@ -89,6 +89,21 @@ export function LogField({
   );
 }
 
+/** A field with a word behind what is typed, such as its unit. */
+const Framed = ({ label, typed, mark }: { label: string; typed: ReturnType<typeof useTyped>; mark: string }) => (
+  <span
+    className={`relative flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${typed.wrong ? "border-signal" : "border-line"}`}
+  >
+    <input
+      aria-label={label}
+      {...typed.input()}
+      className="w-full min-w-0 rounded-md bg-transparent px-1.5 py-0.5 text-right"
+    />
+    <span className="text-[12px] whitespace-nowrap text-ink-soft">{mark}</span>
+    {typed.note}
+  </span>
+);
+
 /** A number with its unit, taken when it is left or Enter is pressed. */
 export function NumberField({
   label,
@@ -112,19 +127,7 @@ export function NumberField({
     refuse: (next) => (next >= least && next <= most ? null : `Between ${least} and ${most} ${unit}.`),
     onSet: (next) => onSet(next!),
   });
-  return (
-    <span
-      className={`relative flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${typed.wrong ? "border-signal" : "border-line"}`}
-    >
-      <input
-        aria-label={label}
-        {...typed.input()}
-        className="w-full min-w-0 rounded-md bg-transparent px-1.5 py-0.5 text-right"
-      />
-      <span className="text-[12px] whitespace-nowrap text-ink-soft">{unit}</span>
-      {typed.note}
-    </span>
-  );
+  return <Framed label={label} typed={typed} mark={unit} />;
 }
 
 /** A length that may be left empty; taken when it is left or Enter is pressed. A bare number is millimetres. */
@@ -180,17 +183,5 @@ export function MoveField({
     refuse: (next) => (Math.abs(next) <= 1e8 ? null : "No farther than 100,000 km."),
     onSet: (next) => onSet(next ?? 0),
   });
-  return (
-    <span
-      className={`relative flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${typed.wrong ? "border-signal" : "border-line"}`}
-    >
-      <input
-        aria-label={label}
-        {...typed.input()}
-        className="w-full min-w-0 rounded-md bg-transparent px-1.5 py-0.5 text-right"
-      />
-      <span className="text-[12px] whitespace-nowrap text-ink-soft">{axis}</span>
-      {typed.note}
-    </span>
-  );
+  return <Framed label={label} typed={typed} mark={axis} />;
 }

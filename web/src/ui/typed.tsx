@@ -21,7 +21,7 @@ export function useTyped({
   const id = useId();
   const [text, setText] = useState<string | null>(null);
   const [wrong, setWrong] = useState<string | null>(null);
-  const [read_as, setReadAs] = useState<Reading | null>(null);
+  const [readAs, setReadAs] = useState<Reading | null>(null);
   const settle = (next: number | null) => {
     setText(null);
     setWrong(null);
@@ -45,7 +45,7 @@ export function useTyped({
     input: (empty = false) => ({
       value: text ?? shown,
       "aria-invalid": wrong !== null,
-      "aria-describedby": wrong || read_as ? id : undefined,
+      "aria-describedby": wrong || readAs ? id : undefined,
       onChange: (event: { target: { value: string } }) => {
         setText(event.target.value);
         setWrong(null);
@@ -68,7 +68,7 @@ export function useTyped({
       setWrong(null);
       setReadAs(null);
     },
-    note: (wrong ?? read_as) && (
+    note: (wrong ?? readAs) && (
       <span
         id={id}
         role="status"
@@ -76,18 +76,18 @@ export function useTyped({
       >
         {wrong ?? (
           <>
-            Read as {read_as!.said}.{" "}
+            Read as {readAs!.said}.{" "}
             <button
               type="button"
               className="underline underline-offset-2"
               onMouseDown={(event) => event.preventDefault()}
               onClick={() => {
-                const { value: now, said, other } = read_as!;
+                const { value: now, said, other } = readAs!;
                 setReadAs({ value: other!.value, said: other!.said, other: { value: now, said: said! } });
                 onSet(other!.value);
               }}
             >
-              Make it {read_as!.other!.said}
+              Make it {readAs!.other!.said}
             </button>
           </>
         )}
