@@ -274,7 +274,12 @@ class Packs(Modules):
         self.assertEqual(found["index"], self.mesh.triangles[[2, 3, 0, 1]].reshape(-1).tolist())
 
     def test_picking_leaves_triangles_where_runs_of_faces_point(self) -> None:
-        before, after, sorted_ = self.call("picked", [self.data])[0]
+        """Of so many triangles that the tree has to sort them."""
+        spots = np.random.default_rng(2).uniform(0, 9, (180, 3))
+        corners = np.arange(180, dtype=np.int32).reshape(-1, 3)
+        soup = Mesh.of(spots, np.tile(np.float32([0, 0, 1]), (180, 1)), corners, np.array([0, 30, 60])).settled()
+        data = {"$bytes": base64.b64encode(packs.encode({"k": soup})).decode()}
+        before, after, sorted_ = self.call("picked", [data])[0]
         self.assertEqual((before, sorted_), (after, True))
 
     def test_a_flipped_part_is_turned_over_with_its_normals(self) -> None:
