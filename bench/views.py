@@ -95,7 +95,7 @@ def _measure() -> None:
     from hemp_ladder.store import blobs, model_blob
     from hemp_ladder.store.database import migrate, session
     from hemp_ladder.store.tables import FindingRow, Job, MeshRow
-    from hemp_ladder.work import actions, plans
+    from hemp_ladder.work import actions, plans, sources
 
     collect_seldom()
     migrate()
@@ -105,7 +105,7 @@ def _measure() -> None:
         job = actions.create_job(s, "Site", [{"name": "site.step", "sha256": "0" * 64, "bytes": 1}])
         number = job.id
         s.flush()
-        (item,) = actions.sources_of(s, number)
+        (item,) = sources.sources_of(s, number)
         item.newest.state, item.newest.model_key = "ready", "site"
         for found in model.findings:
             values = found.as_dict()
@@ -117,7 +117,7 @@ def _measure() -> None:
     for name, document in decisions(refs):
         wanted = Decisions.model_validate(document)
         with session() as s:
-            models = actions.models_of(actions.sources_of(s, number))
+            models = sources.models_of(sources.sources_of(s, number))
             keys = plans.planned(models, wanted).wanted().keys()
             told = Figures(12, 24, ((0, 0, 0), (1, 1, 1)), 0).as_dict()
             there = set(s.scalars(MeshRow.__table__.select().with_only_columns(MeshRow.key)))

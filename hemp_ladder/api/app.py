@@ -64,6 +64,8 @@ async def guard(request: Request, go_on: Callable[[Request], Awaitable[Response]
     elif request.url.path != "/api/uploads" and int(request.headers.get("content-length") or 0) > _LARGEST:
         size = f"{_LARGEST >> 20} MB"
         response = problem(413, "too-large", f"The request is larger than {size}.", "Decide on less at once.")
+    elif request.url.path != "/api/uploads" and "transfer-encoding" in request.headers:
+        response = problem(411, "length-required", "The request does not say how long it is.", "Send Content-Length.")
     else:
         response = await go_on(request)
     response.headers["Content-Security-Policy"] = _POLICY

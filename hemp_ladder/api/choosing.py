@@ -10,8 +10,9 @@ from hemp_ladder.api.views import PlanView, TallyView
 from hemp_ladder.core.choose.take import chosen, plan_corners
 from hemp_ladder.core.choose.tally import tally
 from hemp_ladder.store import model_blob
-from hemp_ladder.work.actions import decisions_of, job_of, models_of, sources_of
+from hemp_ladder.work.actions import decisions_of
 from hemp_ladder.work.plans import planned
+from hemp_ladder.work.sources import job_of, models_of, sources_of
 
 
 def tallies(session: Session, job_id: int) -> list[TallyView]:

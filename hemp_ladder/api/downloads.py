@@ -7,7 +7,7 @@ from fastapi import Request
 from fastapi.responses import Response, StreamingResponse
 
 from hemp_ladder.store import blobs
-from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work.sources import NothingThere
 
 #: Blobs are known by their content, so what a name stands for never changes.
 _FOREVER = "private, max-age=31536000, immutable"

@@ -12,8 +12,9 @@ from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.drawn.curves import Points
 from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.store import model_blob
-from hemp_ladder.work.actions import decisions_of, job_of, models_of, sources_of
+from hemp_ladder.work.actions import decisions_of
 from hemp_ladder.work.plans import Models, planned
+from hemp_ladder.work.sources import job_of, models_of, sources_of
 
 #: Outlines and points that a browser draws at once without trouble.
 MOST_SHOWN, MOST_POINTS = 20_000, 600_000

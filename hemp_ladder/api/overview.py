@@ -14,7 +14,6 @@ from hemp_ladder.api.views import (
     DeliveryView,
     FindingView,
     FormatView,
-    HistoryLine,
     JobLine,
     JobView,
     LibraryView,
@@ -41,38 +40,43 @@ from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.sort.library import FIRST_MATERIAL, LIBRARY
 from hemp_ladder.core.units import TARGET_UNITS, UNITS
 from hemp_ladder.store import meshes, model_blob
-from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, FindingRow, Job
-from hemp_ladder.work.actions import (
-    Received,
-    decisions_of,
-    job_of,
-    models_of,
-    redo_target,
-    sources_of,
-)  # fmt: skip
+from hemp_ladder.store.tables import ClimbRow, DeliveryRow, FindingRow, Job, JobPicture
+from hemp_ladder.work.actions import decisions_of, redo_target
 from hemp_ladder.work.plans import Models, planned
+from hemp_ladder.work.sources import Received, job_of, models_of, sources_of
 
 
 def job_lines(session: Session, before: int | None = None, limit: int = 1000) -> list[JobLine]:
     """Jobs, newest first: so many, those with lower numbers than `before`."""
     lines = []
     wanted = select(Job).order_by(Job.id.desc()).limit(limit)
-    for job in session.scalars(wanted if before is None else wanted.where(Job.id < before)):
+    jobs = session.scalars(wanted if before is None else wanted.where(Job.id < before)).all()
+    made = select(JobPicture.job_id, JobPicture.made).where(JobPicture.job_id.in_([job.id for job in jobs]))
+    pictured = {row.job_id: row.made for row in session.execute(made)}
+    for job in jobs:
         received = sources_of(session, job.id)
         last = session.scalars(
             select(DeliveryRow).where(DeliveryRow.job_id == job.id).order_by(DeliveryRow.id.desc()).limit(1)
         ).first()
         facts = [item.ready.facts or {} for item in received if item.ready]
         files = {item["sha256"]: item for r in received for item in r.newest.files}
+        climb = _last_climb(session, job)
         lines.append(
             JobLine(
                 id=job.id, name=job.name, created=job.created, state=_state(received),
                 files=[r.source.name for r in received], bytes=sum(item["bytes"] for item in files.values()),
                 parts=sum(f["parts"] for f in facts) if facts else None,
                 placements=sum(f["placements"] for f in facts) if facts else None, shipped=_shipped(last),
+                meshing=climb is not None and climb.state == "working", pictured=pictured.get(job.id),
             )
         )  # fmt: skip
     return lines
+
+
+def _last_climb(session: Session, job: Job) -> ClimbRow | None:
+    return session.scalars(
+        select(ClimbRow).where(ClimbRow.decisions_id == job.head_id).order_by(ClimbRow.id.desc()).limit(1)
+    ).first()
 
 
 def _state(received: list[Received]) -> Any:
@@ -203,25 +207,10 @@ def climb_view(session: Session, job: Job, models: Models, decisions: Decisions)
     there, failed = len(meshes.packs_of(session, wanted)), len(meshes.failures_of(session, wanted))
     if there + failed >= len(wanted):
         return ClimbView(state="done", done=there, total=len(wanted), failed=failed)
-    row = session.scalars(
-        select(ClimbRow).where(ClimbRow.decisions_id == job.head_id).order_by(ClimbRow.id.desc()).limit(1)
-    ).first()
+    row = _last_climb(session, job)
     state: Any = row.state if row is not None and row.state in ("cancelled", "failed") else "working"
     message = row.message if row is not None else ""
     return ClimbView(state=state, done=there, total=len(wanted), failed=failed, message=message)
-
-
-def history(session: Session, job_id: int) -> list[HistoryLine]:
-    """From the first decision to the one in force, newest first."""
-    job = job_of(session, job_id)
-    rows = {row.id: row for row in session.scalars(select(DecisionsRow).where(DecisionsRow.job_id == job_id))}
-    lines: list[HistoryLine] = []
-    at = job.head_id
-    while at is not None:
-        row = rows[at]
-        lines.append(HistoryLine(id=row.id, label=row.label, created=row.created, now=row.id == job.head_id))
-        at = row.parent_id
-    return lines
 
 
 def material_view(material: Material, apart: Mapping[str, str] = MappingProxyType({})) -> MaterialView:

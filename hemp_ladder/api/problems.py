@@ -13,7 +13,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from hemp_ladder.api.views import FieldProblem, Problem
 from hemp_ladder.core.errors import LadderError
 from hemp_ladder.core.lengths import LengthError
-from hemp_ladder.work.actions import Conflict, NothingThere
+from hemp_ladder.work.actions import Conflict
+from hemp_ladder.work.sources import NothingThere
 
 _log = logging.getLogger("uvicorn.error")
 #: So many faults of a request are told at once.

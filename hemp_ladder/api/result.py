@@ -25,8 +25,9 @@ from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.meshes import Stored
 from hemp_ladder.store.tables import DecisionsRow
-from hemp_ladder.work.actions import decisions_of, job_of, models_of, sources_of
+from hemp_ladder.work.actions import decisions_of
 from hemp_ladder.work.plans import Models, planned
+from hemp_ladder.work.sources import job_of, models_of, sources_of
 
 #: Bytes a vertex and a triangle take in a GLB: position and normal, and three indices.
 _VERTEX_BYTES, _TRIANGLE_BYTES = 24, 9

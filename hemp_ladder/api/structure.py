@@ -20,8 +20,8 @@ from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.model import DETAILS_BLOCK, Part
 from hemp_ladder.store import model_blob
-from hemp_ladder.work.actions import NothingThere
 from hemp_ladder.work.plans import Models
+from hemp_ladder.work.sources import NothingThere
 
 
 @lru_cache(maxsize=1)

@@ -99,6 +99,8 @@ class JobLine(BaseModel):
     parts: int | None
     placements: int | None
     shipped: Literal["none", "ok", "failed", "busy"]
+    meshing: bool
+    pictured: datetime | None = Field(description="when its picture was made; none: it has none")
 
 
 class Check(BaseModel):
@@ -150,10 +152,15 @@ class RungView(BaseModel):
 
 
 class HistoryLine(BaseModel):
+    """A decision, or a revision of a source."""
+
     id: int
+    kind: Literal["decision", "source"]
     label: str
     created: datetime
-    now: bool
+    now: bool = Field(description="it is the decision in force, or the newest revision of its source")
+    standing: bool = Field(description="it is in force or led to what is; else it was undone or replaced")
+    changes: list[str] = Field(description="what it changed of what stood before it, in words")
 
 
 class JobView(BaseModel):

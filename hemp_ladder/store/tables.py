@@ -26,6 +26,16 @@ class Job(Base):
     head_id: Mapped[int | None] = mapped_column(ForeignKey("decisions.id", use_alter=True))
 
 
+class JobPicture(Base):
+    """How a job looked on its bench last, small, for the list of jobs."""
+
+    __tablename__ = "job_pictures"
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), primary_key=True)
+    media_type: Mapped[str]
+    data: Mapped[bytes]
+    made: Mapped[datetime] = mapped_column(default=_now)
+
+
 class Source(Base):
     """A file, or several that belong together, as received for a job. `ref` is what decisions call it."""
 
@@ -77,7 +87,8 @@ class FindingRow(Base):
 
 
 class DecisionsRow(Base):
-    """One state of a job's decisions. Rows are only added; `parent_id` is what undo goes back to."""
+    """One state of a job's decisions. Rows are only added; `parent_id` is what undo goes back to. `passing` is a moment
+    of a movement, such as a slider's, that went on."""
 
     __tablename__ = "decisions"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -86,6 +97,7 @@ class DecisionsRow(Base):
     label: Mapped[str]
     document: Mapped[dict[str, Any]]
     created: Mapped[datetime] = mapped_column(default=_now)
+    passing: Mapped[bool] = mapped_column(default=False)
 
 
 class ClimbRow(Base):

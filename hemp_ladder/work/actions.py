@@ -1,7 +1,6 @@
 """What a person does to a job: each action is one transaction, its queued work included."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import select, update
@@ -11,77 +10,22 @@ from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Offer
-from hemp_ladder.core.keys import bundle_key, model_key
-from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort.palette import unknown_materials
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.database import tell
-from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, Revision, Source
+from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, Source
 from hemp_ladder.work.meshing.shelf import is_light
 from hemp_ladder.work.plans import Models, planned
 from hemp_ladder.work.queue import defer
+from hemp_ladder.work.sources import NothingThere, job_of, models_of, sources_of, take_in
 
 #: A climb fans out into about this many tasks, so that every worker gets some and late ones still do.
 _BATCHES = 16
 #: Of light chains, so many make a batch: a quarter of a second's work.
 _LIGHT = 500
-
-
-class NothingThere(LadderError):
-    """The job, decision or delivery asked for does not exist."""
-
-    code = "not-found"
-
-
-def job_of(session: Session, job_id: int, lock: bool = False) -> Job:
-    job = session.get(Job, job_id, with_for_update=lock)
-    if job is None:
-        raise NothingThere("There is no such job.", "Go back to the list of jobs.")
-    return job
-
-
-@dataclass(frozen=True)
-class Received:
-    """A source of a job with its newest revision, and the newest that is read, which may be an older one."""
-
-    source: Source
-    newest: Revision
-    ready: Revision | None
-
-    @property
-    def model_key(self) -> str | None:
-        """Of the model that is there: whole, or as much of it as its structure."""
-        return self.ready.model_key if self.ready else self.newest.skeleton_key
-
-    @property
-    def busy(self) -> bool:
-        return self.newest.state in ("waiting", "reading")
-
-
-def sources_of(session: Session, job_id: int) -> list[Received]:
-    """The job's sources in the order they came."""
-    sources = session.scalars(select(Source).where(Source.job_id == job_id).order_by(Source.id)).all()
-    revisions = session.scalars(
-        select(Revision).where(Revision.source_id.in_([source.id for source in sources])).order_by(Revision.id.desc())
-    ).all()
-    found = []
-    for source in sources:
-        mine = [revision for revision in revisions if revision.source_id == source.id]
-        if mine:
-            found.append(Received(source, mine[0], next((r for r in mine if r.state == "ready"), None)))
-    return found
-
-
-def models_of(received: list[Received], skeletons: bool = False) -> Models:
-    """Those that are read; with skeletons, also those of which only the structure is known."""
-    return tuple(
-        (item.source.ref, item.source.name, item.model_key)
-        for item in received
-        if item.model_key is not None and (item.ready is not None or skeletons)
-    )
 
 
 def decisions_of(session: Session, job: Job) -> tuple[DecisionsRow, Decisions]:
@@ -98,74 +42,8 @@ def create_job(session: Session, name: str, files: list[dict[str, Any]], decisio
     session.add(first)
     session.flush()
     job.head_id = first.id
-    _add(session, job, files)
+    take_in(session, job, files)
     return job
-
-
-def add_source(session: Session, job_id: int, files: list[dict[str, Any]], root: str | None = None) -> None:
-    """One more source beside those that are there; what a bundle held besides is added once, however often asked."""
-    job = job_of(session, job_id, lock=True)
-    if root is not None:
-        there = {(r.newest.root, r.newest.files[0]["sha256"]) for r in sources_of(session, job_id)}
-        if (root, files[0]["sha256"]) in there:
-            return
-    _add(session, job, files, root)
-    tell(session, job.id)
-
-
-def _add(session: Session, job: Job, files: list[dict[str, Any]], root: str | None = None) -> None:
-    rows = session.execute(select(Source.ref, Source.name).where(Source.job_id == job.id)).all()
-    taken = {row.ref for row in rows}
-    name = _called(root or files[0]["name"], {row.name for row in rows})
-    source = Source(job_id=job.id, name=name, ref=unique_label(name.rpartition(".")[0] or name, taken))
-    session.add(source)
-    session.flush()
-    _read(session, source, files, root)
-
-
-def _called(path: str, others: set[str]) -> str:
-    """What a file is called among the sources of a job: without its folders, unless another is called so."""
-    bare = path.rpartition("/")[2] or path
-    return (path if bare in others else bare)[:200]
-
-
-def name_source(session: Session, source: Source, name: str) -> None:
-    """Call a source by the file that was read, once that is known. What decisions call it changes with its name only
-    while it has had one revision, before which nobody could decide anything about it."""
-    others = set(session.scalars(select(Source.name).where(Source.job_id == source.job_id, Source.id != source.id)))
-    called = _called(name, others)
-    if source.name == called:
-        return
-    source.name = called
-    revisions = session.scalars(select(Revision.id).where(Revision.source_id == source.id)).all()
-    if len(revisions) == 1:
-        taken = set(session.scalars(select(Source.ref).where(Source.job_id == source.job_id, Source.id != source.id)))
-        source.ref = unique_label(source.name.rpartition(".")[0] or source.name, taken)
-    tell(session, source.job_id)
-
-
-def replace_source(session: Session, job_id: int, ref: str, files: list[dict[str, Any]]) -> None:
-    """A new revision of a source. The old one stands until the new one is read, and for ever if it cannot be."""
-    job_of(session, job_id, lock=True)
-    source = session.scalars(select(Source).where(Source.job_id == job_id, Source.ref == ref)).first()
-    if source is None:
-        raise NothingThere("The job has no such source.")
-    source.name = files[0]["name"][:200]
-    _read(session, source, files, None)
-    tell(session, job_id)
-
-
-def _read(session: Session, source: Source, files: list[dict[str, Any]], root: str | None) -> None:
-    revision = Revision(source_id=source.id, files=files, root=root)
-    session.add(revision)
-    session.flush()
-    defer(session, "receive", revision_id=revision.id)
-
-
-def source_key(files: list[dict[str, Any]], root: str | None = None) -> str:
-    """The key of the model that these files give."""
-    pairs = [(item["name"], item["sha256"]) for item in files]
-    return model_key(files[0]["sha256"] if len(files) == 1 else bundle_key(pairs), root)
 
 
 class Conflict(LadderError):
@@ -195,7 +73,8 @@ def decide(
     if checked == now:
         return job
     _refuse_unknown(session, job, checked, now)
-    parent = row.parent_id if continues == row.id and row.label == label else row.id
+    row.passing = continues == row.id and row.label == label
+    parent = row.parent_id if row.passing else row.id
     following = DecisionsRow(
         job_id=job.id, parent_id=parent, label=label[:200], document=checked.model_dump(mode="json")
     )
@@ -267,6 +146,17 @@ def redo(session: Session, job_id: int) -> Job:
     if following is None:
         raise SettingsError("There is nothing to redo.")
     _move_head(session, job, following)
+    return job
+
+
+def go_back(session: Session, job_id: int, decisions_id: int) -> Job:
+    """Put a state of the decisions in force again, wherever in the history it stands; undo goes on from there."""
+    job = job_of(session, job_id, lock=True)
+    row = session.get(DecisionsRow, decisions_id)
+    if row is None or row.job_id != job_id:
+        raise NothingThere("The job has no such decision.")
+    if row.id != job.head_id:
+        _move_head(session, job, row.id)
     return job
 
 
@@ -391,17 +281,6 @@ def cancel_climb(session: Session, job_id: int) -> None:
         if item.busy:
             item.newest.state = "cancelled"
     tell(session, job_id)
-
-
-def cancel_source(session: Session, job_id: int, ref: str) -> None:
-    """Stop reading one source; the others go on."""
-    job_of(session, job_id, lock=True)
-    item = next((item for item in sources_of(session, job_id) if item.source.ref == ref), None)
-    if item is None:
-        raise NothingThere("The job has no such source.")
-    if item.busy:
-        item.newest.state = "cancelled"
-        tell(session, job_id)
 
 
 def resume(session: Session, job_id: int) -> None:

@@ -20,7 +20,7 @@ from hemp_ladder.core.errors import LadderError
 from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import among, session
 from hemp_ladder.store.tables import DecisionsRow, DeliveryRow, Job, MeshRow, Revision
-from hemp_ladder.work.actions import models_of, source_key, sources_of
+from hemp_ladder.work.sources import models_of, source_key, sources_of
 
 GRACE = timedelta(days=1)
 #: Of each job so many decisions, the newest, keep their meshes.

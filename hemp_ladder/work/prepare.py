@@ -9,8 +9,9 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.store import blobs
 from hemp_ladder.store.config import ROOT
 from hemp_ladder.store.database import migrate, session
-from hemp_ladder.work.actions import add_source, create_job
+from hemp_ladder.work.actions import create_job
 from hemp_ladder.work.queue import defer
+from hemp_ladder.work.sources import add_source
 
 _DEMO = ROOT / "demo"
 #: Each where an artist might stand after the first ten minutes, loose ends left. The last opens the list of jobs: the

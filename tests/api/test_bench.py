@@ -56,8 +56,6 @@ class WholePath(HouseCase):
         self.assertTrue(undone["can_redo"])
         redone = self.http.post(f"/api/jobs/{job}/redo").json()
         self.assertEqual(redone["decisions"]["fit"]["up"], "y")
-        labels = [line["label"] for line in self.http.get(f"/api/jobs/{job}/history").json()]
-        self.assertEqual(labels, ["Up", "Inches", "Start"])
         for _ in range(2):
             self.http.post(f"/api/jobs/{job}/undo")
         refused = self.http.post(f"/api/jobs/{job}/undo")

@@ -27,7 +27,7 @@ class Drawn(BrowserCase):
 
     def board(self) -> Locator:
         self.page.get_by_role("button", name="Outlines and heights").click()
-        board = self.page.get_by_role("dialog")
+        board = self.page.get_by_role("region", name="Outlines and heights").filter(has_text="Done")
         expect(board.get_by_label(re.compile("^Plan of"))).to_be_visible()
         return board
 

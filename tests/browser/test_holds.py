@@ -96,7 +96,7 @@ class Holds(BrowserCase):
         row = page.get_by_role("row", name=re.compile("^l-bracket|^L-bracket", re.IGNORECASE)).first
         row.click()
         name = row.get_by_role("gridcell").first.inner_text()
-        expect(page.get_by_text("1 part chosen, 2 places")).to_be_visible()
+        expect(page.get_by_text("1 part chosen, 2 placements")).to_be_visible()
         job = page.request.get(self.job()).json()
         sent = page.request.put(
             f"{self.house.url}/api/uploads", params={"name": DAVIT.name}, data=DAVIT.read_bytes()

@@ -2,6 +2,7 @@
 accessibility engine."""
 
 import io
+import os
 import re
 import unittest
 import zipfile
@@ -19,6 +20,8 @@ FLAGS = [
     "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-quic",
 ]  # fmt: skip
+#: Milliseconds that anything may take, on a busy machine too.
+WAIT = int(os.environ.get("HEMP_LADDER_TEST_WAIT", "120000"))
 AXE = (WEB / "node_modules" / "axe-core" / "axe.min.js").read_text()
 
 
@@ -33,13 +36,14 @@ class BrowserCase(HouseCase):
 
     def setUp(self) -> None:
         context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
-        context.set_default_timeout(120_000)
-        expect.set_options(timeout=120_000)
+        context.set_default_timeout(WAIT)
+        expect.set_options(timeout=WAIT)
         self.page: Page = context.new_page()
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
         self.page.on("console", lambda told: self.faults.append(told.text) if told.type == "error" else None)
         self.addCleanup(context.close)
+        self.addCleanup(self.page.unroute_all, behavior="ignoreErrors")
 
     def tearDown(self) -> None:
         self.assertEqual([fault for fault in self.faults if "status of 4" not in fault], [])
@@ -65,17 +69,39 @@ class BrowserCase(HouseCase):
         expect(self.page.get_by_role("progressbar", name="Meshing")).to_have_count(0)
 
     def accessible(self, view: str) -> None:
-        """No serious violation of WCAG 2.2 AA, by axe-core's judgement."""
+        """Nothing that axe-core remarks, of whatever severity, at a small and at a large size."""
         self.page.evaluate(AXE)
-        found: dict[str, Any] = self.page.evaluate(
-            "axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']})"
-        )
-        grave = [
-            f"{item['id']}: {item['nodes'][0]['html'][:160]}"
-            for item in found["violations"]
-            if item["impact"] in ("serious", "critical")
-        ]
-        self.assertEqual(grave, [], view)
+        for width, height in ((1920, 1080), (1280, 800)):
+            self.page.set_viewport_size({"width": width, "height": height})
+            found: dict[str, Any] = self.page.evaluate("axe.run(document)")
+            told = [
+                f"{item['id']} ({item['impact']}): {node['html'][:160]}"
+                for item in found["violations"]
+                for node in item["nodes"][:3]
+            ]
+            self.assertEqual(told, [], f"{view}, {width} wide")
+        self.assertEqual(self.strange_fonts(), {}, view)
+
+    def strange_fonts(self) -> dict[str, str]:
+        """Texts with letters that none of our fonts has, by the font that the machine lent."""
+        talk = self.page.context.new_cdp_session(self.page)
+        talk.send("DOM.enable")
+        talk.send("CSS.enable")
+        found: dict[str, str] = {}
+
+        def look(node: dict[str, Any]) -> None:
+            children = node.get("children", [])
+            texts = [child["nodeValue"] for child in children if child["nodeType"] == 3]
+            if any(text.strip() for text in texts) and node["nodeName"] not in ("STYLE", "SCRIPT", "TITLE"):
+                for font in talk.send("CSS.getPlatformFontsForNode", {"nodeId": node["nodeId"]})["fonts"]:
+                    if not font["familyName"].startswith(("Atkinson Hyperlegible", "Bricolage Grotesque")):
+                        found[font["familyName"]] = " ".join(texts)[:80]
+            for child in children:
+                look(child)
+
+        look(talk.send("DOM.getDocument", {"depth": -1})["root"])
+        talk.detach()
+        return found
 
 
 class WholePath(BrowserCase):
@@ -106,7 +132,7 @@ class WholePath(BrowserCase):
         expect(self.rung("Fit")).to_contain_text("7.26 m")
         self.choose("Up axis of the source", "Y is up")
         expect(page.locator("header")).to_contain_text("4.20 × 7.26 × 4.36 m")
-        self.choose("Up axis of the source", "as is usual: Z")
+        self.choose("Up axis of the source", "default: Z")
         self.accessible("Fit")
 
         # Sort: a rule, then loose ends to none.

@@ -57,7 +57,7 @@ class Site(BrowserCase):
 
         # Two storeys of the house, and of those what a polygon holds.
         page.get_by_role("button", name="Choose what enters").click()
-        board = page.get_by_role("dialog")
+        board = page.get_by_role("region", name="What enters").filter(has_text="Done")
         board.get_by_role("radio", name="Storeys").click()
         board.get_by_role("button", name="Only Ground floor").click()
         upper = board.get_by_role("checkbox", name="Upper floor")

@@ -8,9 +8,9 @@ from sqlalchemy.orm import Session
 from hemp_ladder.api.views import FileIn, Problem
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.store import blobs
-from hemp_ladder.work import actions
-from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work import sources
 from hemp_ladder.work.plans import Models
+from hemp_ladder.work.sources import NothingThere
 
 #: The number of a row, as the database holds it.
 Id = Annotated[int, Path(ge=1, le=(1 << 31) - 1)]
@@ -33,8 +33,8 @@ def uploaded(files: list[FileIn]) -> list[dict[str, Any]]:
 
 def models_of_job(s: Session, job_id: int, skeletons: bool = False) -> Models:
     """The models of a job's sources. Raises NothingThere while none is read."""
-    actions.job_of(s, job_id)
-    models = actions.models_of(actions.sources_of(s, job_id), skeletons)
+    sources.job_of(s, job_id)
+    models = sources.models_of(sources.sources_of(s, job_id), skeletons)
     if not models:
         raise NothingThere("No source is read yet.", "Wait until Receive is done.")
     return models

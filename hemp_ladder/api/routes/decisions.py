@@ -2,12 +2,12 @@
 
 from fastapi import APIRouter
 
-from hemp_ladder.api import overview
+from hemp_ladder.api import overview, past
 from hemp_ladder.api.routes.common import Id
 from hemp_ladder.api.views import DecisionsIn, DecisionsPatch, HistoryLine, JobView, OfferIn
 from hemp_ladder.core.findings import Offer
 from hemp_ladder.store.database import session
-from hemp_ladder.work import actions
+from hemp_ladder.work import actions, sources
 
 router = APIRouter()
 
@@ -54,5 +54,22 @@ def redo(job_id: Id) -> JobView:
 
 @router.get("/jobs/{job_id}/history")
 def get_history(job_id: Id) -> list[HistoryLine]:
+    """Everything that was decided and received, newest first, what was undone too."""
     with session() as s:
-        return overview.history(s, job_id)
+        return past.history(s, job_id)
+
+
+@router.post("/jobs/{job_id}/history/decisions/{decisions_id}")
+def go_back(job_id: Id, decisions_id: Id) -> JobView:
+    """Put a state of the decisions in force again, wherever in the history it stands."""
+    with session() as s:
+        actions.go_back(s, job_id, decisions_id)
+        return overview.job_view(s, job_id)
+
+
+@router.post("/jobs/{job_id}/history/sources/{revision_id}")
+def read_again(job_id: Id, revision_id: Id) -> JobView:
+    """Have an earlier revision of a source stand again."""
+    with session() as s:
+        sources.read_again(s, job_id, revision_id)
+        return overview.job_view(s, job_id)

@@ -17,9 +17,9 @@ from hemp_ladder.api.views import DeliveryView, NewDelivery
 from hemp_ladder.store import blobs
 from hemp_ladder.store.database import session
 from hemp_ladder.store.tables import DeliveryRow, Job
-from hemp_ladder.work import actions
-from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work import actions, sources
 from hemp_ladder.work.folders import working_folder
+from hemp_ladder.work.sources import NothingThere
 
 router = APIRouter()
 _ZIP: dict[int | str, dict[str, object]] = {200: {"content": {"application/zip": {}}}}
@@ -30,7 +30,7 @@ def create_delivery(job_id: Id, new: NewDelivery | None = None) -> DeliveryView:
     """Ship what is in force, to the target in force unless another is given."""
     with session() as s:
         row = actions.ship(s, job_id, new.target if new else None)
-        return overview.delivery_view(row, actions.job_of(s, job_id), actions.models_of(actions.sources_of(s, job_id)))
+        return overview.delivery_view(row, sources.job_of(s, job_id), sources.models_of(sources.sources_of(s, job_id)))
 
 
 @router.get("/jobs/{job_id}/deliveries")
@@ -41,7 +41,7 @@ def list_deliveries(
 ) -> list[DeliveryView]:
     """All deliveries of a job, newest first, a page at a time."""
     with session() as s:
-        job, models = actions.job_of(s, job_id), actions.models_of(actions.sources_of(s, job_id))
+        job, models = sources.job_of(s, job_id), sources.models_of(sources.sources_of(s, job_id))
         rows = select(DeliveryRow).where(DeliveryRow.job_id == job_id).order_by(DeliveryRow.id.desc()).limit(limit)
         if before is not None:
             rows = rows.where(DeliveryRow.id < before)
@@ -54,7 +54,7 @@ def get_delivery(delivery_id: Id) -> DeliveryView:
     with session() as s:
         row = _row(s.get(DeliveryRow, delivery_id))
         job = s.get_one(Job, row.job_id)
-        return overview.delivery_view(row, job, actions.models_of(actions.sources_of(s, job.id)))
+        return overview.delivery_view(row, job, sources.models_of(sources.sources_of(s, job.id)))
 
 
 @router.post("/deliveries/{delivery_id}/cancel", status_code=204)

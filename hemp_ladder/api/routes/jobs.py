@@ -14,8 +14,8 @@ from hemp_ladder.api.routes.common import Id, uploaded
 from hemp_ladder.api.views import JobLine, JobName, JobView, NewJob
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import Job
-from hemp_ladder.work import actions
-from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work import actions, sources
+from hemp_ladder.work.sources import NothingThere
 
 #: Jobs on a page of the list.
 _PAGE = 100
@@ -58,7 +58,7 @@ def get_job(job_id: Id) -> JobView:
 def rename_job(job_id: Id, new: JobName) -> JobView:
     """Call the job otherwise."""
     with session() as s:
-        job = actions.job_of(s, job_id, lock=True)
+        job = sources.job_of(s, job_id, lock=True)
         job.name = new.name.strip() or job.name
         tell(s, job.id)
         s.flush()
@@ -69,7 +69,7 @@ def rename_job(job_id: Id, new: JobName) -> JobView:
 def delete_job(job_id: Id) -> None:
     """Remove the job from the list. What it alone referred to goes when the house is next cleaned."""
     with session() as s:
-        actions.job_of(s, job_id)
+        sources.job_of(s, job_id)
         s.execute(update(Job).where(Job.id == job_id).values(head_id=None))
         s.execute(delete(Job).where(Job.id == job_id))
 
@@ -78,7 +78,7 @@ def delete_job(job_id: Id) -> None:
 def cancel(job_id: Id) -> JobView:
     """Stop reading and meshing."""
     with session() as s:
-        actions.job_of(s, job_id)
+        sources.job_of(s, job_id)
         actions.cancel_climb(s, job_id)
         return overview.job_view(s, job_id)
 
@@ -116,5 +116,5 @@ async def events(job_id: Id, request: Request) -> StreamingResponse:
                 await asyncio.sleep(0.1)
 
     with session() as s:
-        actions.job_of(s, job_id)
+        sources.job_of(s, job_id)
     return StreamingResponse(stream(), media_type="text/event-stream", headers={"Cache-Control": "no-store"})

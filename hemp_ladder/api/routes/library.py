@@ -14,7 +14,7 @@ from hemp_ladder.api.views import FaultIn, LengthView, LibraryView
 from hemp_ladder.core.lengths import read_length
 from hemp_ladder.core.units import say_metric, unit
 from hemp_ladder.store.database import session
-from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work.sources import NothingThere
 
 router = APIRouter()
 _log = logging.getLogger("uvicorn.error")

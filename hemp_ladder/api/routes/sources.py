@@ -10,8 +10,8 @@ from hemp_ladder.api.views import JobView, NewSource
 from hemp_ladder.core.ship.names import file_stem
 from hemp_ladder.store import blobs
 from hemp_ladder.store.database import session
-from hemp_ladder.work import actions
-from hemp_ladder.work.actions import NothingThere
+from hemp_ladder.work import actions, sources
+from hemp_ladder.work.sources import NothingThere
 
 router = APIRouter()
 
@@ -21,7 +21,7 @@ def add_source(job_id: Id, new: NewSource) -> JobView:
     """One more source beside those that are there, of files that were uploaded before."""
     files = uploaded(new.files)
     with session() as s:
-        actions.add_source(s, job_id, files)
+        sources.add_source(s, job_id, files)
         s.flush()
         return overview.job_view(s, job_id)
 
@@ -31,7 +31,7 @@ def replace_source(job_id: Id, ref: str, new: NewSource) -> JobView:
     """A new revision of one source; decisions stay."""
     files = uploaded(new.files)
     with session() as s:
-        actions.replace_source(s, job_id, ref, files)
+        sources.replace_source(s, job_id, ref, files)
         s.flush()
         return overview.job_view(s, job_id)
 
@@ -49,7 +49,7 @@ def remove_source(job_id: Id, ref: str) -> JobView:
 def cancel_source(job_id: Id, ref: str) -> JobView:
     """Stop reading this source; the others go on."""
     with session() as s:
-        actions.cancel_source(s, job_id, ref)
+        sources.cancel_source(s, job_id, ref)
         s.flush()
         return overview.job_view(s, job_id)
 
@@ -58,8 +58,8 @@ def cancel_source(job_id: Id, ref: str) -> JobView:
 def get_original(job_id: Id, ref: str, number: int, request: Request) -> Response:
     """A file of the newest revision as it came, by its place among them from 0."""
     with session() as s:
-        actions.job_of(s, job_id)
-        item = next((r for r in actions.sources_of(s, job_id) if r.source.ref == ref), None)
+        sources.job_of(s, job_id)
+        item = next((r for r in sources.sources_of(s, job_id) if r.source.ref == ref), None)
         files = item.newest.files if item is not None else []
     if not 0 <= number < len(files):
         raise NothingThere("There is no such file.")

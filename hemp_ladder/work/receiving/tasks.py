@@ -14,12 +14,13 @@ from hemp_ladder.core.model.model import Model
 from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import FindingRow, Job, Revision, Source
-from hemp_ladder.work.actions import add_source, name_source, source_key, start_or_fail
+from hemp_ladder.work.actions import start_or_fail
 from hemp_ladder.work.asking import ASK_SECONDS, asker
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.folders import working_folder
 from hemp_ladder.work.queue import MOST_ATTEMPTS, app
 from hemp_ladder.work.receiving.reading import Ears, SourceRefused, receive_files
+from hemp_ladder.work.sources import add_source, name_source, source_key
 
 
 @app.task(name="receive")

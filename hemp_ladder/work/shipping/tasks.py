@@ -14,12 +14,12 @@ from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import DecisionsRow, DeliveryRow, Job
-from hemp_ladder.work.actions import models_of, sources_of
 from hemp_ladder.work.asking import asker
 from hemp_ladder.work.folders import working_folder
 from hemp_ladder.work.meshing.store import StoreShelf
 from hemp_ladder.work.queue import app
 from hemp_ladder.work.shipping.receipts import receipt_file
+from hemp_ladder.work.sources import models_of, sources_of
 
 
 @app.task(name="ship")

@@ -266,10 +266,53 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Get History */
+        /**
+         * Get History
+         * @description Everything that was decided and received, newest first, what was undone too.
+         */
         get: operations["get_history_api_jobs__job_id__history_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/history/decisions/{decisions_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Put a state of the decisions in force again, wherever in the history it stands.
+         */
+        post: operations["go_back_api_jobs__job_id__history_decisions__decisions_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/history/sources/{revision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Again
+         * @description Have an earlier revision of a source stand again.
+         */
+        post: operations["read_again_api_jobs__job_id__history_sources__revision_id__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -309,6 +352,30 @@ export interface paths {
          */
         get: operations["get_outlines_api_jobs__job_id__outlines_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description How the job looked last. It may be an hour old to who asks again; ask with `?` and when it was made.
+         */
+        get: operations["get_picture_api_jobs__job_id__picture_get"];
+        /**
+         * Put Picture
+         * @description Keep how the job looks: WebP, PNG or JPEG of at most 256 kB.
+         */
+        put: operations["put_picture_api_jobs__job_id__picture_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1202,8 +1269,16 @@ export interface components {
              */
             up: "z" | "y" | "x" | "-z" | "-y" | "-x";
         };
-        /** HistoryLine */
+        /**
+         * HistoryLine
+         * @description A decision, or a revision of a source.
+         */
         HistoryLine: {
+            /**
+             * Changes
+             * @description what it changed of what stood before it, in words
+             */
+            changes: string[];
             /**
              * Created
              * Format: date-time
@@ -1211,10 +1286,23 @@ export interface components {
             created: string;
             /** Id */
             id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "decision" | "source";
             /** Label */
             label: string;
-            /** Now */
+            /**
+             * Now
+             * @description it is the decision in force, or the newest revision of its source
+             */
             now: boolean;
+            /**
+             * Standing
+             * @description it is in force or led to what is; else it was undone or replaced
+             */
+            standing: boolean;
         };
         /**
          * JobLine
@@ -1232,10 +1320,17 @@ export interface components {
             files: string[];
             /** Id */
             id: number;
+            /** Meshing */
+            meshing: boolean;
             /** Name */
             name: string;
             /** Parts */
             parts: number | null;
+            /**
+             * Pictured
+             * @description when its picture was made; none: it has none
+             */
+            pictured: string | null;
             /** Placements */
             placements: number | null;
             /**
@@ -2957,6 +3052,70 @@ export interface operations {
             };
         };
     };
+    go_back_api_jobs__job_id__history_decisions__decisions_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                decisions_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_again_api_jobs__job_id__history_sources__revision_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                revision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     take_offer_api_jobs__job_id__offers_post: {
         parameters: {
             query?: never;
@@ -3011,6 +3170,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OutlinesView"];
                 };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_picture_api_jobs__job_id__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                    "image/png": unknown;
+                    "image/webp": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_picture_api_jobs__job_id__picture_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/*": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
             default: {

@@ -1,9 +1,15 @@
-import { Dialog } from "radix-ui";
-import type { ReactNode } from "react";
+import { createContext, type ReactNode, useContext, useEffect, useId, useRef } from "react";
+import { createPortal } from "react-dom";
 
+import { Boundary } from "../ui/Boundary";
 import { Button } from "../ui/controls";
+import { useBench } from "./bench";
 
-/** A page over the bench for what needs all the room: a column with what is said, and the sheet beside it. */
+/** The element that stage and ledger share, which a board lies over. */
+export const BoardPlace = createContext<HTMLElement | null>(null);
+
+/** In the stage's place, for what needs the room: a head, a column with what is said, and the sheet beside it. The
+ *  ladder and the strip stay. */
 export function Board({
   title,
   description,
@@ -15,25 +21,45 @@ export function Board({
   onClose: () => void;
   children: ReactNode;
 }) {
-  return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content className="fixed inset-x-6 inset-y-5 z-50 mx-auto grid max-w-[1500px] grid-cols-[474px_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-hidden rounded-lg border border-line bg-paper shadow-xl">
-          <header className="col-span-2 flex items-baseline gap-4 border-b border-line px-5 py-3">
-            <Dialog.Title className="font-name text-[18px] font-semibold">{title}</Dialog.Title>
-            <Dialog.Description className="text-[13px] text-ink-soft" aria-live="polite">
-              {description}
-            </Dialog.Description>
-            <Dialog.Close asChild>
-              <Button main className="ml-auto">
-                Done
-              </Button>
-            </Dialog.Close>
-          </header>
-          {children}
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+  const place = useContext(BoardPlace);
+  const { setView } = useBench();
+  const frame = useRef<HTMLElement>(null);
+  const id = useId();
+  // It takes the focus when it opens and gives it back to what opened it.
+  useEffect(() => {
+    const before = document.activeElement as HTMLElement | null;
+    frame.current?.focus();
+    setView({ board: true });
+    return () => {
+      setView({ board: false });
+      if (before?.isConnected) before.focus();
+    };
+  }, [setView]);
+  if (!place) return null;
+  return createPortal(
+    <section
+      ref={frame}
+      tabIndex={-1}
+      data-board
+      aria-labelledby={id}
+      onKeyDown={(event) => {
+        if (event.key === "Escape" && !event.defaultPrevented) onClose();
+      }}
+      className="absolute inset-0 z-30 grid grid-cols-[minmax(360px,42%)_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-hidden bg-paper outline-none"
+    >
+      <header className="col-span-2 flex items-baseline gap-4 border-b border-line px-4 py-2.5">
+        <h2 id={id} className="font-name text-[18px] font-semibold whitespace-nowrap">
+          {title}
+        </h2>
+        <p className="min-w-0 text-[13px] text-ink-soft" role="status">
+          {description}
+        </p>
+        <Button main className="ml-auto" onClick={onClose}>
+          Done
+        </Button>
+      </header>
+      <Boundary name={title}>{children}</Boundary>
+    </section>,
+    place,
   );
 }

@@ -19,10 +19,10 @@ const NOT_YET: State = { state: "notyet", figure: "", rest: "" };
 const PANELS: Record<Rung, FC> = { Receive, Fit, Facet, Sort, Mend, Trim, Ship };
 
 /** Seven rungs between two ropes: each with its figure, its state, and its controls when it is open. */
-export function Ladder() {
+export function Ladder({ away }: { away: boolean }) {
   const { job, result } = useBench();
   return (
-    <nav aria-label="Rungs" className="relative min-h-0 overflow-hidden">
+    <nav aria-label="Rungs" inert={away} className="relative min-h-0 overflow-hidden">
       <div className="rope absolute inset-y-0 left-4 w-1.5" aria-hidden />
       <div className="rope absolute inset-y-0 right-2.5 w-1.5" aria-hidden />
       <ol className="relative h-full overflow-y-auto py-3.5">
@@ -42,21 +42,24 @@ function RungItem({ rung, state }: { rung: Rung; state: State }) {
     <li
       className={`mr-1 mb-2 ml-2.5 rounded-[5px] border bg-paper ${open ? "border-rope-light shadow-[0_3px_14px_#0000000f]" : "border-line shadow-[0_1px_0_#d9cfba]"}`}
     >
-      <button
-        type="button"
-        aria-expanded={open}
-        onClick={() => setView({ open: open ? null : rung, ...(open ? {} : LOOK_OF[rung]) })}
-        className="flex h-[41px] w-full items-center gap-2.5 rounded-[5px] pr-6 pl-1.5 text-left"
-      >
-        <KnotMark knot={state.state} />
-        <b className="font-name w-[72px] text-[16px] font-semibold">{rung}</b>
-        <span className="min-w-0 flex-1 truncate text-right text-[13.5px] text-ink-soft">
-          <em className={`font-semibold not-italic ${state.state === "person" ? "text-signal" : "text-ink"}`}>
-            {state.figure}
-          </em>{" "}
-          {state.rest}
-        </span>
-      </button>
+      <h2>
+        {" "}
+        <button
+          type="button"
+          aria-expanded={open}
+          onClick={() => setView({ open: open ? null : rung, ...(open ? {} : LOOK_OF[rung]) })}
+          className="flex h-[41px] w-full items-center gap-2.5 rounded-[5px] pr-6 pl-1.5 text-left"
+        >
+          <KnotMark knot={state.state} />
+          <b className="font-name w-[72px] text-[16px] font-semibold">{rung}</b>
+          <span className="min-w-0 flex-1 truncate text-right text-[13.5px] text-ink-soft">
+            <em className={`font-semibold not-italic ${state.state === "person" ? "text-signal" : "text-ink"}`}>
+              {state.figure}
+            </em>{" "}
+            {state.rest}
+          </span>
+        </button>
+      </h2>
       {open && (
         <div className="pr-6 pb-3.5 pl-[30px]">
           <Boundary name={rung}>

@@ -1,11 +1,12 @@
 import { Dialog } from "radix-ui";
 import { useEffect, useState } from "react";
 
+import { Switch } from "../ui/controls";
 import { type Look, RUNGS, useBench } from "./bench";
-import { Button } from "../ui/controls";
+import { Sheet } from "./Sheet";
 
 const LOOKS: Record<string, Look> = { j: "shaded", k: "edges", l: "colours", m: "facing" };
-const LIST: [string, string][] = [
+const LETTERS: [string, string][] = [
   ["1 … 7", "open a rung"],
   ["J K L M", "shaded, edges, colours, facing"],
   ["B", "bring what is chosen into view, or everything"],
@@ -13,27 +14,48 @@ const LIST: [string, string][] = [
   ["O", "show only what is chosen"],
   ["A", "show everything again"],
   ["P", "pull the rope: before and after"],
-  ["Escape", "choose nothing"],
-  ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["?", "this list"],
 ];
+const OTHERS: [string, string][] = [
+  ["Escape", "choose nothing"],
+  ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
+];
+const STAGE: [string, string][] = [
+  ["arrows", "turn the model"],
+  ["Shift arrows", "shift it"],
+  ["+ and −", "nearer, farther"],
+  ["Home", "everything in view"],
+];
+const LEDGER: [string, string][] = [
+  ["arrows, Page, Home, End", "go through the rows; left and right close and open"],
+  ["Enter, Space", "choose the row; with Ctrl add it or take it away"],
+  ["Shift arrows, Shift Enter", "choose all from there to here"],
+  ["Ctrl A", "choose all rows"],
+];
+/** Where letters are typed or have a meaning of their own. */
+const TYPED_INTO =
+  "input, textarea, select, [role=listbox], [role=option], [role=combobox], [role=grid], [role=treegrid], [role=menu]";
+const PLACE = "keys";
 
-/** The keyboard, and the list of what it does. */
+/** The keyboard, and the list of what it does. Single letters work where nothing that takes letters has the focus. */
 export function Shortcuts() {
   const bench = useBench();
   const [open, setOpen] = useState(false);
+  const [letters, setLetters] = useState(() => localStorage.getItem(PLACE) !== "off");
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (target.closest("input, textarea, select, [role=listbox]")) return;
       const key = event.key.toLowerCase();
+      if (target.closest("input, textarea, select")) return;
       if ((event.ctrlKey || event.metaKey) && key === "z") {
         event.preventDefault();
         if (event.shiftKey ? bench.job.can_redo : bench.job.can_undo) bench.act(event.shiftKey ? "redo" : "undo");
         return;
       }
       // Undo holds on the boards as well; the other keys are for what lies below them.
-      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("[role=dialog]")) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("[role=dialog], [data-board]")) return;
+      if (key === "escape") return bench.setView({ chosen: new Set() });
+      if (target.closest(TYPED_INTO) || (!letters && key !== "?")) return;
       const rung = RUNGS[Number(key) - 1];
       const look = LOOKS[key];
       if (key === "?") setOpen(true);
@@ -50,33 +72,42 @@ export function Shortcuts() {
         }));
       else if (key === "a") bench.setView({ hidden: new Set() });
       else if (key === "p") bench.setView((now) => ({ compare: !now.compare }));
-      else if (key === "escape") bench.setView({ chosen: new Set() });
     };
     addEventListener("keydown", press);
     return () => removeEventListener("keydown", press);
-  }, [bench]);
+  }, [bench, letters]);
+  const switchLetters = (on: boolean) => {
+    setLetters(on);
+    localStorage.setItem(PLACE, on ? "on" : "off");
+  };
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-lg border border-line bg-paper p-6 shadow-xl"
-        >
-          <Dialog.Title className="font-name pb-2 text-[17px] font-semibold">Keys</Dialog.Title>
-          <dl>
-            {LIST.map(([keys, meaning]) => (
-              <div key={keys} className="flex gap-4 border-t border-cloth-deep py-1.5">
-                <dt className="w-40 font-semibold">{keys}</dt>
-                <dd>{meaning}</dd>
-              </div>
-            ))}
-          </dl>
-          <Dialog.Close asChild>
-            <Button className="mt-3">Close</Button>
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
+      <Sheet
+        title="Keys"
+        description="Single keys work while no field and no list has the focus."
+        className="top-1/2 left-1/2 w-[480px] -translate-x-1/2 -translate-y-1/2"
+      >
+        <label className="flex items-center gap-3 pb-2">
+          <Switch label="Single keys" on={letters} onChange={switchLetters} /> Single keys
+        </label>
+        <Keys list={[...LETTERS, ...OTHERS]} />
+        <Keys name="On the stage" list={STAGE} />
+        <Keys name="In the ledger" list={LEDGER} />
+      </Sheet>
     </Dialog.Root>
   );
 }
+
+const Keys = ({ name, list }: { name?: string; list: [string, string][] }) => (
+  <>
+    {name && <h3 className="font-name pt-3 pb-1 font-semibold">{name}</h3>}
+    <dl>
+      {list.map(([keys, meaning]) => (
+        <div key={keys} className="flex gap-4 border-t border-cloth-deep py-1.5">
+          <dt className="w-44 shrink-0 font-semibold">{keys}</dt>
+          <dd>{meaning}</dd>
+        </div>
+      ))}
+    </dl>
+  </>
+);

@@ -1,12 +1,10 @@
-import { useQuery } from "@tanstack/react-query";
-import { Dialog } from "radix-ui";
-
-import { api, need } from "../api/client";
 import { goTo, useBench } from "./bench";
+import { History } from "./History";
 import { Link } from "../ui/address";
 import { Button, Progress } from "../ui/controls";
 import { box, boxImperial, count, plural } from "../ui/format";
 import { Mark } from "../ui/Mark";
+import { Title } from "../ui/Title";
 
 /** The top of the bench: the job, its size, what it weighs, what is open, and the way back and on. */
 export function Strip() {
@@ -19,9 +17,9 @@ export function Strip() {
       <Link href="/" aria-label="All jobs" className="flex items-center rounded">
         <Mark />
       </Link>
-      <h1 className="font-name max-w-[240px] truncate text-[17px] font-semibold" title={job.name}>
+      <Title className="max-w-[240px] truncate text-[17px]" title={job.name}>
         {job.name}
-      </h1>
+      </Title>
       {result && (
         <>
           <div className="leading-[1.15]">
@@ -98,42 +96,5 @@ export function Strip() {
         </Button>
       </div>
     </header>
-  );
-}
-
-function History() {
-  const { job } = useBench();
-  const lines = useQuery({
-    queryKey: ["history", job.id, job.decisions_id],
-    queryFn: async () => need(await api.GET("/api/jobs/{job_id}/history", { params: { path: { job_id: job.id } } })),
-  });
-  return (
-    <Dialog.Root>
-      <Dialog.Trigger asChild>
-        <Button>History</Button>
-      </Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
-        <Dialog.Content className="fixed top-16 right-4 z-50 max-h-[75vh] w-[380px] overflow-auto rounded-lg border border-line bg-paper p-5 shadow-xl">
-          <Dialog.Title className="font-name text-[17px] font-semibold">History</Dialog.Title>
-          <Dialog.Description className="pb-3 text-ink-soft">
-            Every decision in force, newest first. Undo goes down this list.
-          </Dialog.Description>
-          <ol>
-            {lines.data?.map((line) => (
-              <li key={line.id} className="flex justify-between gap-4 border-t border-cloth-deep py-1.5">
-                <span className={line.now ? "font-semibold" : ""}>{line.label}</span>
-                <time className="shrink-0 text-ink-soft">
-                  {new Date(line.created).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}
-                </time>
-              </li>
-            ))}
-          </ol>
-          <Dialog.Close asChild>
-            <Button className="mt-3">Close</Button>
-          </Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
   );
 }

@@ -20,6 +20,8 @@ export interface View {
   compare: boolean;
   /** Raised to ask the stage to frame what is chosen, or all. */
   framed: number;
+  /** Whether a board lies over stage and ledger. */
+  board: boolean;
 }
 
 /** The one bench that is open: the job, its model, and how to change either. */

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, need, needJob, Problem, type Result, type Structure } from "../api/client";
 import { useDecide, useJob, useResult, useStructure } from "../api/job";
 import { BenchContext, type Bench, type View } from "../bench/bench";
+import { BoardPlace } from "../bench/Board";
 import { DropAnywhere } from "../bench/DropAnywhere";
 import { Ledger } from "../ledger/Ledger";
 import { Ladder } from "../bench/Ladder";
@@ -22,6 +23,7 @@ const START: View = {
   hidden: new Set(),
   compare: false,
   framed: 0,
+  board: false,
 };
 
 /** A structure and a result of the same model; the last such pair while one of them is behind. */
@@ -48,6 +50,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
   const { problem, forget, decide, act, take, change, pending } = useDecide(jobId);
   const [view, keepView] = useState<View>(START);
   const [wide, setWide] = useState(false);
+  const [place, setPlace] = useState<HTMLElement | null>(null);
   const setView = useCallback<Bench["setView"]>(
     (change) => keepView((now) => ({ ...now, ...(typeof change === "function" ? change(now) : change) })),
     [],
@@ -135,18 +138,22 @@ export function BenchPage({ jobId }: { jobId: number }) {
         className={`grid h-full min-h-0 ${wide ? "grid-cols-[0_1fr]" : "grid-cols-[348px_1fr]"} grid-rows-[52px_1fr]`}
       >
         <Strip />
-        <Boundary name="The ladder">
-          <Ladder />
-        </Boundary>
-        <main className="grid min-h-0 min-w-0 grid-rows-[minmax(0,1fr)_auto] border-l border-line">
-          <Boundary name="The stage" of={pair.result?.model_key}>
-            <Stage wide={wide} onWide={() => setWide((now) => !now)} />
+        <BoardPlace value={place}>
+          <Boundary name="The ladder">
+            <Ladder away={wide} />
           </Boundary>
-          {!wide && (
-            <Boundary name="The ledger" of={pair.result?.model_key}>
-              <Ledger />
+        </BoardPlace>
+        <main ref={setPlace} className="relative min-h-0 min-w-0 border-l border-line">
+          <div inert={view.board} className="grid h-full grid-rows-[minmax(0,1fr)_auto]">
+            <Boundary name="The stage" of={pair.result?.model_key}>
+              <Stage wide={wide} onWide={() => setWide((now) => !now)} />
             </Boundary>
-          )}
+            {!wide && (
+              <Boundary name="The ledger" of={pair.result?.model_key}>
+                <Ledger />
+              </Boundary>
+            )}
+          </div>
         </main>
       </DropAnywhere>
       <Shortcuts />

@@ -3,6 +3,7 @@ import { Verdict } from "../rungs/ship/Ship";
 import { Link } from "../ui/address";
 import { bytes } from "../ui/format";
 import { Mark } from "../ui/Mark";
+import { Title } from "../ui/Title";
 
 const show = (value: unknown): string =>
   Array.isArray(value)
@@ -25,10 +26,10 @@ export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId:
         <Link href="/" aria-label="All jobs">
           <Mark />
         </Link>
-        <h1 className="font-name text-[20px] font-semibold">
+        <Title className="text-[20px]">
           {job.data?.name ?? "Delivery"}{" "}
           <span className="font-sans text-[14px] font-normal text-ink-soft">delivery {deliveryId}</span>
-        </h1>
+        </Title>
         <Link href={`/jobs/${jobId}`} className="ml-auto underline decoration-line underline-offset-4">
           Back to the bench
         </Link>

@@ -7,6 +7,7 @@ import { count, metric, round } from "../ui/format";
 import { Arranger } from "./arrange";
 import { MaterialShelf } from "./materials";
 import { PackShelf } from "./packs";
+import { usePicture } from "./usePicture";
 import { gridStep, StageScene, YARDSTICK } from "./StageScene";
 
 const LOOKS: { look: Look; label: string }[] = [
@@ -21,6 +22,22 @@ const VIEWS: [string, [number, number, number, string]][] = [
   ["Side", [1, 0, 0, "the right"]],
   ["Top", [0, -1e-3, 1, "above"]],
 ];
+/** What keys do while the stage has the focus: turn, shift, come nearer. */
+const MOVES: Record<string, (scene: StageScene) => void> = {
+  ArrowLeft: (scene) => scene.turn(0.12, 0),
+  ArrowRight: (scene) => scene.turn(-0.12, 0),
+  ArrowUp: (scene) => scene.turn(0, -0.12),
+  ArrowDown: (scene) => scene.turn(0, 0.12),
+  "Shift ArrowLeft": (scene) => scene.shift(0.06, 0),
+  "Shift ArrowRight": (scene) => scene.shift(-0.06, 0),
+  "Shift ArrowUp": (scene) => scene.shift(0, -0.06),
+  "Shift ArrowDown": (scene) => scene.shift(0, 0.06),
+  "+": (scene) => scene.approach(0.85),
+  "=": (scene) => scene.approach(0.85),
+  "Shift +": (scene) => scene.approach(0.85),
+  "-": (scene) => scene.approach(1 / 0.85),
+  Home: (scene) => scene.frame(new Set()),
+};
 /** For weak graphics: no smoothing, no reflections. Kept in the address, as `?light`. */
 const LIGHT = new URLSearchParams(location.search).has("light");
 
@@ -131,6 +148,8 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     if (view.framed) scene?.frame(chosen.current);
   }, [scene, view.framed]);
 
+  usePicture(scene, job, shown.length > 0 && packs.isHere(result));
+
   const down = useRef({ x: 0, y: 0 });
   const pick = (event: React.PointerEvent) => {
     if (Math.hypot(event.clientX - down.current.x, event.clientY - down.current.y) > 4 || !scene) return;
@@ -151,9 +170,18 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
       <canvas
         ref={canvas}
         aria-label={result ? `The model in 3D, ${count(result.triangles)} triangles` : "The model in 3D"}
-        className="absolute inset-0 size-full"
+        className="absolute inset-0 size-full -outline-offset-2"
         onPointerDown={(event) => (down.current = { x: event.clientX, y: event.clientY })}
         onPointerUp={pick}
+        tabIndex={0}
+        role="application"
+        aria-roledescription="3D view"
+        onKeyDown={(event) => {
+          const move = scene && MOVES[event.shiftKey ? `Shift ${event.key}` : event.key];
+          if (!move || event.ctrlKey || event.metaKey || event.altKey) return;
+          event.preventDefault();
+          move(scene);
+        }}
       />
       <div className="absolute top-3 left-3.5 flex gap-1.5">
         {LOOKS.map((item) => (

@@ -17,6 +17,7 @@ import {
   Raycaster,
   Scene,
   SphereGeometry,
+  Spherical,
   DirectionalLight,
   Vector2,
   Vector3,
@@ -31,6 +32,9 @@ Mesh.prototype.raycast = acceleratedRaycast;
 
 /** Height of the person beside the model, in metres. */
 export const YARDSTICK = 1.75;
+
+/** three counts angles from Y. */
+const TO_Y_UP = new Matrix4().makeRotationX(-Math.PI / 2);
 
 /** The 3D view without React: draws only when something changed. Metres, Z up, the model's middle at 0. */
 export class StageScene {
@@ -167,6 +171,38 @@ export class StageScene {
     this.frame(new Set(), true);
   }
 
+  /** Go around what is looked at, in radians; never over the top. */
+  turn(across: number, up: number) {
+    const from = new Spherical().setFromVector3(
+      this.camera.position.clone().sub(this.controls.target).applyMatrix4(TO_Y_UP),
+    );
+    from.theta += across;
+    from.phi -= up;
+    from.makeSafe();
+    const away = new Vector3().setFromSpherical(from).applyMatrix4(TO_Y_UP.clone().transpose());
+    this.camera.position.copy(this.controls.target).add(away);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** Shift what is looked at, by shares of the stage's height. */
+  shift(right: number, up: number) {
+    const away = this.camera.position.distanceTo(this.controls.target);
+    const tall = 2 * Math.tan((this.camera.fov * Math.PI) / 360) * away;
+    const by = new Vector3(right * tall, up * tall, 0).applyQuaternion(this.camera.quaternion);
+    this.camera.position.add(by);
+    this.controls.target.add(by);
+    this.controls.update();
+    this.draw();
+  }
+
+  /** Come nearer, to this share of the distance; farther above 1. */
+  approach(share: number) {
+    this.camera.position.sub(this.controls.target).multiplyScalar(share).add(this.controls.target);
+    this.controls.update();
+    this.draw();
+  }
+
   /** Parallel lines stay parallel, as on a drawing; what is farther off is not smaller. */
   setParallel(on: boolean) {
     this.isParallel = on;
@@ -209,6 +245,39 @@ export class StageScene {
     const hit = ray.intersectObjects(this.now.children, false)[0];
     if (!hit || hit.instanceId === undefined) return null;
     return (hit.object.userData.nodes as number[])[hit.instanceId] ?? null;
+  }
+
+  /** Everything as the first view has it, small; null where the browser gives no picture. */
+  picture(width: number, height: number): Promise<Blob | null> {
+    const { camera, controls, split } = this;
+    const kept = { position: camera.position.clone(), target: controls.target.clone(), aspect: camera.aspect };
+    const canvas = Object.assign(document.createElement("canvas"), { width, height });
+    const own = this.renderer.domElement;
+    // The middle of the stage, as wide to its height as the picture is.
+    const wide = Math.min(own.width, (own.height * width) / height);
+    const tall = (wide * height) / width;
+    this.split = null;
+    const veil = this.veil.children.splice(0);
+    this.ground.visible = false;
+    camera.aspect = own.width / own.height;
+    this.frame(new Set());
+    camera.position
+      .sub(controls.target)
+      .multiplyScalar((own.width / wide) * 0.85)
+      .add(controls.target);
+    this.drawNow();
+    canvas
+      .getContext("2d")!
+      .drawImage(own, (own.width - wide) / 2, (own.height - tall) / 2, wide, tall, 0, 0, width, height);
+    this.ground.visible = true;
+    this.veil.children.push(...veil);
+    this.split = split;
+    camera.position.copy(kept.position);
+    camera.aspect = kept.aspect;
+    controls.target.copy(kept.target);
+    controls.update();
+    this.drawNow();
+    return new Promise((tell) => canvas.toBlob(tell, "image/webp", 0.85));
   }
 
   /** Draw soon, once, however often it is asked. */

@@ -1,5 +1,7 @@
 import { BufferAttribute, BufferGeometry } from "three";
 
+import type { Result } from "../api/client";
+
 /** Which triangles belong to which face: run k, from first[k] to first[k + 1], to of[k], or to k itself. */
 interface Runs {
   first: number[];
@@ -77,6 +79,11 @@ export class PackShelf {
       this.asked.set(pack, asked);
     }
     return asked;
+  }
+
+  /** Whether every mesh of a result is here. */
+  isHere(result: Result | undefined): boolean {
+    return !!result?.parts.every((part) => !part.mesh || (part.pack && this.meshes.has(part.mesh)));
   }
 
   /** Let go of meshes that nobody shows any more. */

@@ -1,15 +1,27 @@
 import type { AnchorHTMLAttributes } from "react";
 
 const MOVED = "ladder:moved";
+let moved = false;
+
+/** Whether one came here from another view, asked once. */
+export function wasMoved(): boolean {
+  const was = moved;
+  moved = false;
+  return was;
+}
 
 /** Go to another view without loading the page again. */
 export function go(path: string) {
+  moved = true;
   history.pushState(null, "", path);
   dispatchEvent(new Event(MOVED));
 }
 
 export function listenToAddress(tell: (path: string) => void): () => void {
-  const listen = () => tell(location.pathname);
+  const listen = (event: Event) => {
+    moved ||= event.type === "popstate";
+    tell(location.pathname);
+  };
   addEventListener("popstate", listen);
   addEventListener(MOVED, listen);
   return () => {

@@ -1,5 +1,12 @@
-import { Select as RadixSelect, Switch as RadixSwitch, ToggleGroup } from "radix-ui";
+import { Progress as RadixProgress, Select as RadixSelect, Switch as RadixSwitch, ToggleGroup } from "radix-ui";
 import type { ButtonHTMLAttributes, ReactNode } from "react";
+
+import { Chevron } from "./Chevron";
+import { Combobox, type Option } from "./Combobox";
+import { Swatch } from "./Swatch";
+
+/** From so many on a list is one to search in. */
+const LONG = 12;
 
 /** A push button; `main` for the one thing to do here, `quiet` inside text and rows. */
 export function Button({
@@ -55,7 +62,7 @@ export function OneOf<T extends string>({
       aria-label={label}
       value={value ?? ""}
       onValueChange={(next) => next && onChange(next as T)}
-      className="flex overflow-hidden rounded-md border border-line bg-paper"
+      className="flex overflow-hidden rounded-md border border-field bg-paper"
     >
       {options.map((option) => (
         <ToggleGroup.Item
@@ -70,36 +77,32 @@ export function OneOf<T extends string>({
   );
 }
 
-/** A list to choose from. */
-export function Select({
-  label,
-  value,
-  options,
-  onChange,
-  className = "",
-  empty = "Choose…",
-}: {
+interface Listed {
   label: string;
   value: string;
-  options: { value: string; label: string; swatch?: string }[];
+  options: readonly Option[];
   onChange: (value: string) => void;
   className?: string;
   empty?: string;
-}) {
+}
+
+/** A list to choose from; a long one can be searched. */
+export const Select = ({ empty = "Choose…", ...rest }: Listed) =>
+  rest.options.length < LONG ? <ShortList empty={empty} {...rest} /> : <Combobox empty={empty} {...rest} />;
+
+function ShortList({ label, value, options, onChange, className = "", empty }: Listed) {
   const chosen = options.find((option) => option.value === value);
   return (
     <RadixSelect.Root value={value} onValueChange={onChange}>
       <RadixSelect.Trigger
         aria-label={label}
-        className={`flex min-w-0 items-center justify-between gap-1.5 rounded-md border border-line bg-white px-2 py-1 text-left text-[13px] hover:border-rope-light ${className}`}
+        className={`flex min-w-0 items-center justify-between gap-1.5 rounded-md border border-field bg-white px-2 py-1 text-left text-[13px] hover:border-rope-light ${className}`}
       >
         <span className="flex min-w-0 items-center gap-1.5">
           {chosen?.swatch && <Swatch colour={chosen.swatch} />}
           <span className="truncate">{chosen?.label ?? empty}</span>
         </span>
-        <span aria-hidden className="text-[9px] text-ink-soft">
-          ▼
-        </span>
+        <Chevron to="down" className="text-ink-soft" />
       </RadixSelect.Trigger>
       <RadixSelect.Portal>
         <RadixSelect.Content
@@ -125,14 +128,6 @@ export function Select({
   );
 }
 
-export const Swatch = ({ colour }: { colour: string }) => (
-  <i
-    aria-hidden
-    className="inline-block size-[11px] shrink-0 rounded-[2px] border border-black/15"
-    style={{ background: colour }}
-  />
-);
-
 /** A figure with what it means under it. */
 export const Figure = ({ value, meaning, alert }: { value: ReactNode; meaning: string; alert?: boolean }) => (
   <div className="text-[12px] leading-tight text-ink-soft">
@@ -151,17 +146,16 @@ export const Fact = ({ name, children }: { name: string; children: ReactNode }) 
 
 /** How far something long is. */
 export const Progress = ({ share, label }: { share: number | null; label: string }) => (
-  <div
-    role="progressbar"
+  <RadixProgress.Root
     aria-label={label}
-    aria-valuenow={share === null ? undefined : Math.round(share * 100)}
+    value={share === null ? null : Math.round(share * 100)}
     className="h-1.5 overflow-hidden rounded bg-cloth-deep"
   >
-    <div
+    <RadixProgress.Indicator
       className={`h-full bg-sea transition-[width] ${share === null ? "w-1/3 animate-pulse" : ""}`}
       style={share === null ? undefined : { width: `${share * 100}%` }}
     />
-  </div>
+  </RadixProgress.Root>
 );
 
 /** A line that unfolds what stands below it: its name, and a few words at its end. */
@@ -185,9 +179,7 @@ export function Unfold({
       onClick={onToggle}
       className="flex w-full items-baseline gap-2 rounded text-left"
     >
-      <span aria-hidden className="text-[9px] text-ink-soft">
-        {open ? "▼" : "▶"}
-      </span>
+      <Chevron to={open ? "down" : "right"} className="text-ink-soft" />
       <b className={`min-w-0 flex-1 truncate font-semibold ${className}`}>{name}</b>
       <span className="shrink-0 text-[12.5px] text-ink-soft">{children}</span>
     </button>

@@ -81,7 +81,7 @@ export function LogField({
         <input
           aria-label={`${label}, typed`}
           {...typed.input()}
-          className={`w-full rounded-md border bg-white px-1.5 py-0.5 text-right ${typed.wrong ? "border-signal" : "border-line"}`}
+          className={`w-full rounded-md border bg-white px-1.5 py-0.5 text-right ${typed.wrong ? "border-signal" : "border-field"}`}
         />
         {typed.note}
       </span>
@@ -92,7 +92,7 @@ export function LogField({
 /** A field with a word behind what is typed, such as its unit. */
 const Framed = ({ label, typed, mark }: { label: string; typed: ReturnType<typeof useTyped>; mark: string }) => (
   <span
-    className={`relative flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${typed.wrong ? "border-signal" : "border-line"}`}
+    className={`relative flex min-w-0 items-center rounded-md border bg-white pr-1.5 ${typed.wrong ? "border-signal" : "border-field"}`}
   >
     <input
       aria-label={label}
@@ -157,7 +157,7 @@ export function LengthField({
         aria-label={label}
         placeholder={empty}
         {...typed.input(true)}
-        className={`w-0 min-w-0 grow rounded-md border bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft ${typed.wrong ? "border-signal" : "border-line"}`}
+        className={`w-0 min-w-0 grow rounded-md border bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft ${typed.wrong ? "border-signal" : "border-field"}`}
       />
       {typed.note}
     </span>

@@ -55,4 +55,12 @@ export function bytes(value: number): string {
   return value < 1e9 ? `${(value / 1e6).toFixed(1)} MB` : `${(value / 1e9).toFixed(2)} GB`;
 }
 
+/** When something happened: the hour today, else the day too. */
+export function moment(when: string): string {
+  const at = new Date(when);
+  const hour = at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  if (at.toDateString() === new Date().toDateString()) return hour;
+  return `${at.toLocaleDateString("en-GB", { day: "numeric", month: "short" })} ${hour}`;
+}
+
 export const plural = (value: number, one: string, many = `${one}s`) => `${count(value)} ${value === 1 ? one : many}`;

@@ -63,7 +63,7 @@ export function Facet() {
       />
       {result && (
         <div className="grid grid-cols-3 gap-1.5 border-t border-dashed border-line pt-2.5">
-          <Figure value={job.climb.state === "done" ? metric(result.off_by) : "…"} meaning="off at most" />
+          <Figure value={job.climb.state === "done" ? metric(result.off_by) : "…"} meaning="largest deviation" />
           <Figure value={count(result.vertices)} meaning="vertices" />
           <Figure value={job.climb.state === "done" ? bytes(result.glb_bytes) : "…"} meaning="as GLB, about" />
         </div>
@@ -111,7 +111,8 @@ function Own({ chosen }: { chosen: number[] }) {
   const refs = chosen.map((part) => structure!.parts[part]!.ref);
   const first = decisions.facet.parts?.[refs[0]!]?.chord ?? {
     kind: "absolute" as const,
-    metres: result?.parts[chosen[0]!]?.chord ?? library.ranges["facet.chord"]!.start,
+    metres:
+      chosen.map((part) => result?.parts[part]?.chord).find((chord) => chord) ?? library.ranges["facet.chord"]!.start,
   };
   const labels = chosen.map((part) => structure!.parts[part]!.label);
   const name = refs.length === 1 ? labels[0]! : `${refs.length} parts`;

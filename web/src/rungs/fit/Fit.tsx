@@ -146,7 +146,7 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
                 )
               }
               options={[
-                { value: "declared", label: "as is usual: Z" },
+                { value: "declared", label: "default: Z" },
                 ...library.axes.map((axis) => ({ value: axis, label: `${axis.toUpperCase()} is up` })),
               ]}
             />

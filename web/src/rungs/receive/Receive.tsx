@@ -85,7 +85,7 @@ function Enters() {
   ].filter(Boolean);
   const entered = result.placements.length;
   return (
-    <section aria-label="What enters" className="mt-2.5 border-t border-dashed border-line pt-2">
+    <section aria-label="How much enters" className="mt-2.5 border-t border-dashed border-line pt-2">
       <p>
         <b className="font-semibold">{count(entered)}</b> of {count(entered + result.left_out)} placements enter
       </p>

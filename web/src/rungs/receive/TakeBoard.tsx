@@ -93,10 +93,12 @@ function Names({
           <th className="py-1 text-left font-medium">
             {job.sources.length > 1 ? job.sources.find((item) => item.ref === ref)?.name : "Name"}
           </th>
-          <th className="w-14 text-right font-medium">Parts</th>
-          <th className="w-20 text-right font-medium">Enter</th>
-          <th className="w-24 text-right font-medium">Triangles</th>
-          <th className="w-12" />
+          <th className="w-12 text-right font-medium">Parts</th>
+          <th className="w-16 text-right font-medium">Enter</th>
+          <th className="w-20 text-right font-medium">Triangles</th>
+          <th className="w-10">
+            <span className="sr-only">Only this</span>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -132,7 +134,7 @@ function Names({
                   className="text-right"
                   title={item.estimated ? "reckoned by faces; not all is meshed yet" : undefined}
                 >
-                  {item.estimated && "≈ "}
+                  {item.estimated && "about "}
                   {count(item.triangles)}
                 </td>
                 <td className="text-right">

@@ -36,7 +36,7 @@ export function Ship() {
           value={target.unit ?? "custom"}
           onChange={(unit) => set({ unit: unit === "custom" ? null : unit }, "Unit of the target")}
           options={[
-            { value: "custom", label: `as is usual: ${custom.unit}` },
+            { value: "custom", label: `default: ${custom.unit}` },
             ...library.units.filter(({ target: usual }) => usual).map(({ code }) => ({ value: code, label: code })),
           ]}
         />
@@ -48,7 +48,7 @@ export function Ship() {
           value={target.up ?? "custom"}
           onChange={(up) => set({ up: up === "custom" ? null : (up as Target["up"]) }, "Up axis of the target")}
           options={[
-            { value: "custom", label: `as is usual: ${custom.up.toUpperCase()}` },
+            { value: "custom", label: `default: ${custom.up.toUpperCase()}` },
             ...library.axes.map((value) => ({ value, label: `${value.toUpperCase()} is up` })),
           ]}
         />

@@ -3,7 +3,8 @@ import { useMemo, useState } from "react";
 import type { Decisions, Rule, Structure } from "../../api/client";
 import { goTo, useBench } from "../../bench/bench";
 import { whole } from "../../stage/cuts";
-import { Button, Select, Swatch } from "../../ui/controls";
+import { Button, Select } from "../../ui/controls";
+import { Swatch } from "../../ui/Swatch";
 import { count, plural } from "../../ui/format";
 
 type SortNow = Decisions["sort"];
@@ -190,7 +191,7 @@ function Match({ rule, number, onChange }: { rule: Rule; number: number; onChang
         setText(null);
       }}
       onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-      className="min-w-0 flex-1 rounded-md border border-line bg-white px-2 py-1 text-[13px]"
+      className="min-w-0 flex-1 rounded-md border border-field bg-white px-2 py-1 text-[13px]"
     />
   );
 }

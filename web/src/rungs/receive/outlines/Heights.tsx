@@ -2,7 +2,9 @@ import { Fragment, useState } from "react";
 
 import type { Outlines } from "../../../api/client";
 import { useBench } from "../../../bench/bench";
-import { OneOf, Select, Swatch } from "../../../ui/controls";
+import { OneOf, Select } from "../../../ui/controls";
+import { Swatch } from "../../../ui/Swatch";
+import { Chevron } from "../../../ui/Chevron";
 import { LengthField } from "../../../ui/fields";
 import { count, metric } from "../../../ui/format";
 import { type Named, type Row, type Said, saidOf } from "./said";
@@ -61,9 +63,7 @@ export function Heights({
                     onClick={() => setOpen(unfolded ? null : key)}
                     className="flex w-full items-center gap-1.5 rounded text-left"
                   >
-                    <span aria-hidden className="text-[9px] text-ink-soft">
-                      {unfolded ? "▼" : "▶"}
-                    </span>
+                    <Chevron to={unfolded ? "down" : "right"} className="text-ink-soft" />
                     {group.colours.slice(0, 3).map((colour) => (
                       <Swatch key={colour} colour={colour} />
                     ))}

@@ -1,4 +1,4 @@
-import { useEffect, useMemo, useRef } from "react";
+import { type KeyboardEvent, useEffect, useMemo, useRef } from "react";
 
 import type { Outlines } from "../../../api/client";
 import { metric } from "../../../ui/format";
@@ -39,14 +39,32 @@ export function OutlinePlan({
     if (sheet && canvas.current) drawOutlines(canvas.current, sheet, view, shapes, chosen);
   }, [sheet, view, shapes, chosen]);
 
+  // By keys one goes from outline to outline, the largest first, as they are told.
+  const at = view.shapes.findIndex((shape) => chosen.has(shape.part));
+  const press = (event: KeyboardEvent) => {
+    const by = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+    const count = view.shapes.length;
+    if (by && count) onChoose(view.shapes[(Math.max(at, by < 0 ? 0 : -1) + by + count) % count]!.part, event.shiftKey);
+    else if (event.key === "Enter" && at >= 0 && view.shapes[at]!.role !== "line") onTurn(view.shapes[at]!);
+    else return;
+    event.preventDefault();
+  };
+
   return (
     <div className="relative min-h-0 overflow-hidden bg-white">
       <canvas
         ref={canvas}
         aria-label={`Plan of ${view.shapes.length} outlines, seen from above`}
-        className="absolute inset-0 size-full cursor-grab touch-none"
+        className="absolute inset-0 size-full cursor-grab touch-none -outline-offset-2"
         {...handlers}
+        tabIndex={0}
+        role="application"
+        aria-roledescription="plan; arrows go from outline to outline, Enter turns it into a hole or back"
+        onKeyDown={press}
       />
+      <p role="status" className="sr-only">
+        {at >= 0 && `${view.shapes[at]!.label}, ${view.shapes[at]!.role}`}
+      </p>
       {!view.shapes.length && (
         <p className="absolute inset-0 m-auto h-fit w-fit text-ink-soft">
           Nothing in this job was drawn as an outline.

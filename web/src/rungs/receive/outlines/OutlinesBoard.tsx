@@ -203,7 +203,7 @@ function Footer({
         onChange={(event) => setText(event.target.value)}
         onBlur={enter}
         onKeyDown={(event) => event.key === "Enter" && enter()}
-        className="min-w-0 rounded-md border border-line bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft"
+        className="min-w-0 rounded-md border border-field bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft"
       />
     </div>
   );

@@ -126,8 +126,8 @@ export function PlanBoard({
           ) : (
             "No polygon: everything that is ticked enters. Drag to move the plan, turn the wheel to come closer."
           )}
-          {pointer && <span className="block">{`X ${metric(pointer[0])}, Y ${metric(pointer[1])}`}</span>}
         </p>
+        {pointer && <p className="whitespace-nowrap">{`X ${metric(pointer[0])}, Y ${metric(pointer[1])}`}</p>}
         <Corners key={written(kept)} ring={kept} onSet={give} />
       </div>
     </div>
@@ -160,7 +160,7 @@ function Corners({ ring, onSet }: { ring: Spot[]; onSet: (ring: Spot[]) => void 
         value={text}
         placeholder={"0, 0\n12, 0\n12, 8"}
         onChange={(event) => setText(event.target.value)}
-        className="mt-1 block w-[190px] rounded-md border border-line bg-white px-2 py-1 text-[12.5px] text-ink"
+        className="mt-1 block w-[190px] rounded-md border border-field bg-white px-2 py-1 text-[12.5px] text-ink"
       />
       <Button className="mt-1" disabled={!good || text === written(ring)} onClick={() => onSet(read!)}>
         Take these corners

@@ -1,0 +1,117 @@
+"""What one state of the decisions changed of another, in words."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.findings import clip, plural
+from hemp_ladder.core.units import say_metric
+
+#: More lines than these are counted instead of told.
+_MOST_LINES = 8
+#: Settings whose name in the document is not what a person calls them.
+_CALLED = {
+    "chord": "chord error", "degrees": "angle", "up": "up axis", "close": "gaps closed up to", "match": "of",
+    "without": "left out whole", "also": "taken though usually left out", "without_copies": "copies left out",
+    "keep_source": "colours of the source kept", "steps": "operations", "flipped": "parts turned over",
+    "coarser": "lighter level, times the chord error", "datum": "origin",
+}  # fmt: skip
+#: What lists and tables hold, one and several.
+_ITEMS = {
+    "choices": ("choice", "choices"), "rows": ("row", "rows"), "rules": ("rule", "rules"),
+    "materials": ("material", "materials"), "levels": ("level", "levels"), "steps": ("operation", "operations"),
+    "without": ("source", "sources"), "flipped": ("part", "parts"), "parts": ("part", "parts"),
+    "sources": ("source", "sources"), "also": ("kind", "kinds"),
+}  # fmt: skip
+_LENGTHS = {"metres", "width", "close", "nozzle", "tolerance", "height", "wall", "stroke"}
+_UNNAMED = {"metres", "kind", "does"}
+
+
+def changes(before: Decisions, after: Decisions) -> list[str]:
+    """Each line names a rung, a setting, and what it was and is; empty where nothing differs."""
+    was, now = before.model_dump(mode="json"), after.model_dump(mode="json")
+    lines = [
+        f"{rung.capitalize()}: {line}" for rung in Decisions.model_fields for line in _differ([], was[rung], now[rung])
+    ]
+    more = len(lines) - _MOST_LINES
+    return lines if more <= 0 else [*lines[:_MOST_LINES], f"and {plural(more, 'change')} more"]
+
+
+def _differ(path: list[str], was: Any, now: Any) -> Iterator[str]:
+    if was == now:
+        return
+    if isinstance(was, dict) and isinstance(now, dict):
+        if path and path[-1] in ("parts", "sources"):
+            yield from _entries(path, was, now)
+            return
+        for name in dict.fromkeys([*was, *now]):
+            yield from _differ([*path, name], was.get(name), now.get(name))
+    elif isinstance(was, list) and isinstance(now, list) and path[-1] in _ITEMS:
+        yield _counted(path, was, now)
+    elif isinstance(was, dict) or isinstance(now, dict) or path[-1] == "region":
+        yield f"{_name(path)} {'taken away' if now is None else 'set' if was is None else 'changed'}"
+    else:
+        if was is None or now is None:
+            yield f"{_name(path)} {'no longer set' if now is None else f'set to {_said(path, now)}'}"
+        else:
+            yield f"{_name(path)} from {_said(path, was)} to {_said(path, now)}"
+
+
+def _entries(path: list[str], was: dict[str, Any], now: dict[str, Any]) -> Iterator[str]:
+    """Of a table by part or source: the one that differs is told, several are counted."""
+    differ = [key for key in dict.fromkeys([*was, *now]) if was.get(key) != now.get(key)]
+    one, several = _ITEMS[path[-1]]
+    if len(differ) > 1:
+        yield f"settings of {plural(len(differ), one, several)} of their own"
+    else:
+        key = differ[0]
+        for line in _differ([], was.get(key) or {}, now.get(key) or {}):
+            yield f"“{clip(key, 40)}” {line}"
+
+
+def _counted(path: list[str], was: list[Any], now: list[Any]) -> str:
+    one, several = _ITEMS[path[-1]]
+    added, gone = [item for item in now if item not in was], [item for item in was if item not in now]
+    if not added and not gone:
+        return f"order of {several}"
+    if len(added) == len(gone) == 1:
+        return f"{one} {_item(gone[0])} became {_item(added[0])}"
+    told = []
+    for items, did in ((added, "added"), (gone, "taken away")):
+        if len(items) == 1:
+            told.append(f"{one} {_item(items[0])} {did}")
+        elif items:
+            told.append(f"{plural(len(items), one, several)} {did}")
+    called = _CALLED.get(path[-1])
+    return f"{called}: {', '.join(told)}" if called and path[-1] != "steps" else ", ".join(told)
+
+
+def _item(item: Any) -> str:
+    """A rule, a choice, an operation, a name: by what tells it from its neighbours."""
+    if not isinstance(item, dict):
+        return f"“{clip(str(item), 40)}”"
+    words = [
+        f"“{clip(str(value), 40)}”" if name in ("match", "name") else _said([name], value)
+        for name, value in item.items()
+        if isinstance(value, str | float | int) and name not in ("take", "source", "id") and value != ""
+    ]
+    return " ".join(words[:4])
+
+
+def _name(path: list[str]) -> str:
+    words = [_CALLED.get(name, name.replace("_", " ")) for name in path if name not in _UNNAMED]
+    return " ".join(words)
+
+
+def _said(path: list[str], value: Any) -> str:
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if isinstance(value, list):
+        return "(" + ", ".join(_said(path, item) for item in value) + ")"
+    if path[-1] in _LENGTHS and isinstance(value, int | float):
+        return say_metric(value)
+    if path[-1] in ("degrees", "turn") and isinstance(value, int | float):
+        return f"{value:g}°"
+    if path[-1] in ("datum", "move") and isinstance(value, int | float):
+        return f"{value:g} m"
+    return f"{value:g}" if isinstance(value, int | float) else clip(str(value), 60)

@@ -1,0 +1,56 @@
+"""What one state of the decisions changed of another, in words."""
+
+import unittest
+from typing import Any
+
+from hemp_ladder.core.changes import changes
+from hemp_ladder.core.decisions import Decisions
+
+
+def told(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
+    return changes(Decisions.model_validate(before), Decisions.model_validate(after))
+
+
+class Changes(unittest.TestCase):
+    def test_a_setting_is_told_with_its_unit_before_and_after(self) -> None:
+        fine = {"facet": {"chord": {"kind": "absolute", "metres": 1e-4}, "degrees": 10}}
+        self.assertEqual(
+            told({}, fine), ["Facet: chord error from 0.50 mm to 0.10 mm", "Facet: angle from 20° to 10°"]
+        )  # fmt: skip
+        self.assertEqual(told({}, {"fit": {"unit": "in"}}), ["Fit: unit set to in"])
+        self.assertEqual(
+            told({}, {"sort": {"keep_source": False}}), ["Sort: colours of the source kept from on to off"]
+        )
+        self.assertEqual(
+            told({}, {"fit": {"datum": (1, 0, 0)}}), ["Fit: origin from (0 m, 0 m, 0 m) to (1 m, 0 m, 0 m)"]
+        )
+        self.assertEqual(told(fine, fine), [])
+
+    def test_lists_are_told_by_what_came_and_went(self) -> None:
+        brass = {"by": "layer", "match": "Pipes", "material": "brass"}
+        steel = {"by": "layer", "match": "Bolts", "material": "steel"}
+        one, two = {"sort": {"rules": [brass]}}, {"sort": {"rules": [brass, steel]}}
+        self.assertEqual(told(one, two), ["Sort: rule layer “Bolts” steel added"])
+        self.assertEqual(told(two, {}), ["Sort: 2 rules taken away"])
+        self.assertEqual(told(two, {"sort": {"rules": [steel, brass]}}), ["Sort: order of rules"])
+        weld = {"mend": {"steps": [{"does": "weld", "tolerance": 1e-3}]}}
+        self.assertEqual(told({}, weld), ["Mend: operation weld 1.00 mm added"])
+
+    def test_parts_are_named_one_and_counted_several(self) -> None:
+        own = {"degrees": 5}
+        self.assertEqual(
+            told({}, {"facet": {"parts": {"lamp": own}}}), ["Facet: “lamp” angle set to 5°"]
+        )  # fmt: skip
+        many = {"facet": {"parts": {f"p{k}": own for k in range(30)}}}
+        self.assertEqual(told({}, many), ["Facet: settings of 30 parts of their own"])
+
+    def test_much_is_counted(self) -> None:
+        after = {"facet": {"degrees": 5, "segments": 8}, "fit": {"unit": "in", "up": "y"},
+                 "trim": {"levels": [{"name": "light"}]}, "ship": {"target": {"format": "stl", "unit": "mm", "up": "y"}},
+                 "receive": {"without_copies": True}}  # fmt: skip
+        lines = told({}, after)
+        self.assertEqual((len(lines), lines[-1]), (9, "and 1 change more"))
+
+
+if __name__ == "__main__":
+    unittest.main()
