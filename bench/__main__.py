@@ -50,6 +50,7 @@ def main() -> None:
     buildings()
     drawings.main()
     views.main()
+    page.main()
     siege.run(40, 11)
     small = ROOT / "web/node_modules/occt-import-js/test/testfiles/cax-if/as1-oc-214.stp"
     times = [run([str(ROOT / "ladder"), "inspect", str(small), "--json"], ROOT).wall for _ in range(3)]

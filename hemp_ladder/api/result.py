@@ -1,5 +1,6 @@
 """The decisions in force, worked out over whatever meshes are there."""
 
+import base64
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -9,12 +10,22 @@ from numpy.typing import NDArray
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.overview import climb_view, finding_view, material_view
-from hemp_ladder.api.result_views import DrawnView, DressView, FittedView, PartResult, ResultView
+from hemp_ladder.api.result_views import (
+    DrawnView,
+    DressView,
+    FittedView,
+    Measured,
+    PartResult,
+    ResultNews,
+    ResultView,
+)  # fmt: skip
 from hemp_ladder.api.rungs import facet_rung, fit_rung, mend_rung, sort_rung, trim_rung
 from hemp_ladder.api.structure import part_view
+from hemp_ladder.api.views import Known
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet.review import review_meshes
 from hemp_ladder.core.fit import moved_box
 from hemp_ladder.core.keys import joined_key
@@ -25,7 +36,7 @@ from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.meshes import Stored
 from hemp_ladder.store.tables import DecisionsRow
-from hemp_ladder.work.actions import decisions_of
+from hemp_ladder.work.actions import Conflict, decisions_of
 from hemp_ladder.work.plans import Models, planned
 from hemp_ladder.work.sources import job_of, models_of, sources_of
 
@@ -101,6 +112,27 @@ def result(session: Session, job_id: int) -> ResultView:
         glb_bytes=sum(_VERTEX_BYTES * (p.vertices or 0) + _TRIANGLE_BYTES * (p.triangles or 0) for p in unique),
         findings=[finding_view(item, now.model, decisions, now.taken.shaped.roles) for item in noticed],
     )  # fmt: skip
+
+
+def news(session: Session, job_id: int, known: Known) -> ResultNews:
+    """What a result has become since the parts in `known` were meshed. Raises Conflict where it is another altogether."""
+    now = result(session, job_id)
+    if (now.decisions_id, now.model_key) != (known.decisions_id, known.model_key):
+        raise Conflict
+    try:
+        packed = np.frombuffer(base64.b64decode(known.parts, validate=True), np.uint8)
+    except ValueError as error:
+        raise SettingsError("That names no parts.", "Send bits, a part each, as base64.") from error
+    had = np.zeros(len(now.parts), bool)
+    bits = np.unpackbits(packed, bitorder="little")[: len(had)]
+    had[: len(bits)] = bits
+    changed = {
+        i: part
+        for i, part in enumerate(now.parts)
+        if not had[i] and (part.triangles is not None or part.failure is not None)
+    }
+    values = {name: getattr(now, name) for name in Measured.model_fields}
+    return ResultNews.model_construct(changed=changed, **values)
 
 
 def _why(dress: Dress, rules: Sequence[Rule]) -> str:

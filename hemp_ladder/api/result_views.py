@@ -61,18 +61,45 @@ class DrawnView(BaseModel):
     lines: int = 0
 
 
-class ResultView(BaseModel):
+class Measured(BaseModel):
+    """What of a result becomes another as meshes come in."""
+
+    decisions_id: int
+    model_key: str
+    size: list[float] = Field(description="overall size of what entered, in metres, X, Y and Z after Fit")
+    box: list[list[float]]
+    triangles: int
+    vertices: int
+    triangles_before: int | None
+    inside_out: list[int] = Field(description="parts that are closed and face inward, those turned by hand counted so")
+    open_parts: list[int] = Field(description="parts with edges where their surface ends")
+    rungs: dict[str, RungView] = Field(description="how Fit, Facet, Sort, Mend and Trim stand, by name")
+    failed_parts: int
+    levels: dict[str, int | None] = Field(
+        description="triangles of each level of detail over all placements that entered; none until all are made"
+    )
+    effects: dict[str, float] = Field(description="by operation, what it did over all placements that entered")
+    off_by: float
+    glb_bytes: int
+    findings: list[FindingView] = Field(
+        description="about the triangles that are there; those about the file stand with the source"
+    )
+
+
+class ResultNews(Measured):
+    """What a result has become since parts of it were known: those meshed or failed that were not, and every figure."""
+
+    changed: dict[int, PartResult] = Field(description="by their numbers")
+
+
+class ResultView(Measured):
     """The decisions in force, worked out.
 
     `cut_parts` are pieces that a polygon left: parts beyond those of the
     structure, and `cut_nodes` says which nodes they stand at.
     """
 
-    decisions_id: int
-    model_key: str
     sources: list[FittedView]
-    size: list[float] = Field(description="overall size of what entered, in metres, X, Y and Z after Fit")
-    box: list[list[float]]
     parts: list[PartResult]
     cut_parts: list[PartView]
     cut_nodes: list[int]
@@ -85,21 +112,5 @@ class ResultView(BaseModel):
     materials: list[MaterialView] = Field(description="in use")
     palette: list[MaterialView] = Field(description="every material that a rule may give")
     drawn: DrawnView
-    triangles: int
-    vertices: int
-    triangles_before: int | None
     loose_parts: list[int]
-    inside_out: list[int] = Field(description="parts that are closed and face inward, those turned by hand counted so")
-    open_parts: list[int] = Field(description="parts with edges where their surface ends")
     rule_counts: list[int] = Field(description="for each rule of Sort the placements it decides")
-    rungs: dict[str, RungView] = Field(description="how Fit, Facet, Sort, Mend and Trim stand, by name")
-    failed_parts: int
-    levels: dict[str, int | None] = Field(
-        description="triangles of each level of detail over all placements that entered; none until all are made"
-    )
-    effects: dict[str, float] = Field(description="by operation, what it did over all placements that entered")
-    off_by: float
-    glb_bytes: int
-    findings: list[FindingView] = Field(
-        description="about the triangles that are there; those about the file stand with the source"
-    )

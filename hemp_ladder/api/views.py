@@ -417,6 +417,14 @@ class DecisionsIn(BaseModel):
     continues: int | None = Field(None, description="the decisions in force, when this is the same movement going on")
 
 
+class Known(BaseModel):
+    """Which parts of a result are known already to be meshed."""
+
+    decisions_id: int = Field(ge=1, le=(1 << 31) - 1)
+    model_key: str = Field(max_length=200)
+    parts: str = Field(max_length=4 << 20, description="a bit a part, the first the lowest of the first byte; base64")
+
+
 class DecisionsPatch(BaseModel):
     """A change of the decisions in force: a merge patch (RFC 7396), and in a few words what it does."""
 

@@ -7,9 +7,9 @@ from fastapi.responses import Response
 
 from hemp_ladder.api import choosing, outlines, result, structure
 from hemp_ladder.api.large import json_bytes, packed_answer, packed_json
-from hemp_ladder.api.result_views import ResultView
+from hemp_ladder.api.result_views import ResultNews, ResultView
 from hemp_ladder.api.routes.common import Id, models_of_job
-from hemp_ladder.api.views import DetailsView, OutlinesView, PlanView, StructureView, TallyView
+from hemp_ladder.api.views import DetailsView, Known, OutlinesView, PlanView, StructureView, TallyView
 from hemp_ladder.store.database import session
 
 router = APIRouter()
@@ -45,6 +45,15 @@ def get_result(job_id: Id) -> Response:
     with session() as s:
         models_of_job(s, job_id)
         return Response(json_bytes(result.result(s, job_id)), media_type="application/json")
+
+
+@router.post("/jobs/{job_id}/result/news", response_model=ResultNews)
+def post_news(job_id: Id, known: Known) -> Response:
+    """What the result has become since some of its parts were known, as meshes come in. Where it is another altogether
+    the answer is 409, and the whole result is to be had."""
+    with session() as s:
+        models_of_job(s, job_id)
+        return Response(json_bytes(result.news(s, job_id, known)), media_type="application/json")
 
 
 @router.get("/jobs/{job_id}/tallies")

@@ -56,18 +56,6 @@ export function useStructure(job: Job | undefined) {
   });
 }
 
-/** The decisions worked out; asked again when they change and as meshes come in. */
-export function useResult(job: Job | undefined) {
-  return useQuery({
-    queryKey: ["result", job?.id, job?.model_key, job?.decisions_id, job?.climb.done, job?.climb.state],
-    enabled: job?.state === "ready",
-    placeholderData: keepPreviousData,
-    queryFn: async () => need(await api.GET("/api/jobs/{job_id}/result", { params: { path: { job_id: job!.id } } })),
-    staleTime: Infinity,
-    gcTime: 30_000,
-  });
-}
-
 export type Decide = (change: (now: Decisions) => Decisions, label: string, moving?: boolean) => void;
 
 /** Ways to change a job, each done after the one before it. */

@@ -440,6 +440,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/result/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post News
+         * @description What the result has become since some of its parts were known, as meshes come in. Where it is another altogether
+         *     the answer is 409, and the whole result is to be had.
+         */
+        post: operations["post_news_api_jobs__job_id__result_news_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/resume": {
         parameters: {
             query?: never;
@@ -1395,6 +1416,21 @@ export interface components {
             state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
         };
         /**
+         * Known
+         * @description Which parts of a result are known already, meshed or failed.
+         */
+        Known: {
+            /** Decisions Id */
+            decisions_id: number;
+            /** Model Key */
+            model_key: string;
+            /**
+             * Parts
+             * @description a bit a part, the first the lowest of the first byte; base64
+             */
+            parts: string;
+        };
+        /**
          * LengthView
          * @description A typed length as it was read, in metres and in words; `other` where the text can mean something else as well.
          */
@@ -1968,6 +2004,78 @@ export interface components {
              * @default 0.001
              */
             share: number;
+        };
+        /**
+         * ResultNews
+         * @description What a result has become since parts of it were known: those that were not, and every figure.
+         */
+        ResultNews: {
+            /** Box */
+            box: number[][];
+            /**
+             * Changed
+             * @description by their numbers
+             */
+            changed: {
+                [key: string]: components["schemas"]["PartResult"];
+            };
+            /** Decisions Id */
+            decisions_id: number;
+            /**
+             * Effects
+             * @description by operation, what it did over all placements that entered
+             */
+            effects: {
+                [key: string]: number;
+            };
+            /** Failed Parts */
+            failed_parts: number;
+            /**
+             * Findings
+             * @description about the triangles that are there; those about the file stand with the source
+             */
+            findings: components["schemas"]["FindingView"][];
+            /** Glb Bytes */
+            glb_bytes: number;
+            /**
+             * Inside Out
+             * @description parts that are closed and face inward, those turned by hand counted so
+             */
+            inside_out: number[];
+            /**
+             * Levels
+             * @description triangles of each level of detail over all placements that entered; none until all are made
+             */
+            levels: {
+                [key: string]: number | null;
+            };
+            /** Model Key */
+            model_key: string;
+            /** Off By */
+            off_by: number;
+            /**
+             * Open Parts
+             * @description parts with edges where their surface ends
+             */
+            open_parts: number[];
+            /**
+             * Rungs
+             * @description how Fit, Facet, Sort, Mend and Trim stand, by name
+             */
+            rungs: {
+                [key: string]: components["schemas"]["RungView"];
+            };
+            /**
+             * Size
+             * @description overall size of what entered, in metres, X, Y and Z after Fit
+             */
+            size: number[];
+            /** Triangles */
+            triangles: number;
+            /** Triangles Before */
+            triangles_before: number | null;
+            /** Vertices */
+            vertices: number;
         };
         /**
          * ResultView
@@ -3328,6 +3436,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ResultView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_news_api_jobs__job_id__result_news_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Known"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultNews"];
                 };
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */

@@ -30,7 +30,8 @@ export function Ledger() {
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set([0]));
   const scroller = useRef<HTMLDivElement>(null);
   const id = useId();
-  const names = useMemo(() => new Map(result?.materials.map((item) => [item.id, item.name])), [result]);
+  const materials = result?.materials;
+  const names = useMemo(() => new Map(materials?.map((item) => [item.id, item.name])), [materials]);
   const worn = useMemo(() => (structure && result ? wornBy(structure, result) : new Map()), [structure, result]);
   const partOf = useMemo(() => structure && result && partAt(structure, result), [structure, result]);
   const rows = useMemo<Row[]>(() => {

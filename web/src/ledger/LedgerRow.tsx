@@ -2,7 +2,7 @@ import { useBench } from "../bench/bench";
 import { Chevron } from "../ui/Chevron";
 import { Swatch } from "../ui/Swatch";
 import { count, metric } from "../ui/format";
-import type { Row, Worn } from "./rows";
+import { type Row, trianglesOf, type Worn } from "./rows";
 
 export const COLUMNS =
   "grid-cols-[minmax(120px,1.4fr)_78px_minmax(72px,.9fr)_minmax(110px,1fr)_minmax(90px,.9fr)_78px_92px_76px_66px]";
@@ -117,7 +117,9 @@ export function LedgerRow({
         {made?.mesh ? (made.triangles == null ? "…" : count(made.triangles)) : ""}
       </span>
       <span role="gridcell" className={right}>
-        {made?.mesh && made.triangles != null ? count(tree ? made.triangles : (worn?.triangles ?? made.triangles)) : ""}
+        {made?.mesh && made.triangles != null
+          ? count(tree || !worn ? made.triangles : (trianglesOf(worn, result!) ?? made.triangles))
+          : ""}
       </span>
       <span role="gridcell" className={right}>
         {made?.mesh && made.off_by != null ? (

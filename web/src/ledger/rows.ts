@@ -19,13 +19,34 @@ export interface Worn {
   storey: string;
   /** The result's part at its first placement: another than the structure's where a polygon cut it. */
   made: number;
-  /** Placements that enter, and their triangles together; null until all of them are meshed. */
+  /** The result's part at each of its placements, where they are several. */
+  others: number[] | null;
+  /** Placements that enter. */
   times: number;
-  triangles: number | null;
   materials: string[];
   why: string;
   loose: boolean;
 }
+
+/** What a part of the table is found by, in small letters; empty for what has no place in it. */
+function wordsOf(structure: Structure, worn: Map<number, Worn>, names: Map<string, string>): string[] {
+  const known = words.get(worn);
+  if (known?.names === names && known.structure === structure) return known.found;
+  const matter = new Set<number>();
+  structure.node_parts.forEach((part, node) => {
+    if (structure.tags[structure.node_tags[node]!]?.kind === "body") matter.add(part);
+  });
+  const found = structure.parts.map((part, index) => {
+    if (!part.surface || !(matter.has(index) || worn.has(index))) return "";
+    const dress = worn.get(index);
+    const worns = dress?.materials.map((id) => names.get(id) ?? id) ?? [];
+    return [part.label, dress?.layer ?? "", dress?.kind ?? "", dress?.storey ?? "", ...worns].join("\n").toLowerCase();
+  });
+  words.set(worn, { structure, names, found });
+  return found;
+}
+
+const words = new WeakMap<Map<number, Worn>, { structure: Structure; names: Map<string, string>; found: string[] }>();
 
 /** Rows of the table: every part with a surface whose name, layer, class or material holds the text; air and holes only when they enter. */
 export function tableRows(
@@ -35,23 +56,12 @@ export function tableRows(
   text: string,
 ): Row[] {
   const wanted = text.trim().toLowerCase();
-  const matter = new Set<number>();
-  structure.node_parts.forEach((part, node) => {
-    if (structure.tags[structure.node_tags[node]!]?.kind === "body") matter.add(part);
-  });
-  return structure.parts.flatMap((part, index) => {
-    if (!part.surface || !(matter.has(index) || worn.has(index))) return [];
-    const dress = worn.get(index);
-    const words = [
-      part.label,
-      dress?.layer ?? "",
-      dress?.kind ?? "",
-      dress?.storey ?? "",
-      ...(dress?.materials.map((id) => names.get(id) ?? id) ?? []),
-    ];
-    if (wanted && !words.some((word) => word.toLowerCase().includes(wanted))) return [];
-    return [{ key: index, name: part.label, depth: 0, part: index, below: 0 }];
-  });
+  const found = wordsOf(structure, worn, names);
+  return structure.parts.flatMap((part, index) =>
+    found[index]?.includes(wanted) && found[index]
+      ? [{ key: index, name: part.label, depth: 0, part: index, below: 0 }]
+      : [],
+  );
 }
 
 /** What of a tree does not change while one looks at it: nodes below each, depth, names without capitals. */
@@ -102,18 +112,39 @@ export function treeRows(structure: Structure, open: ReadonlySet<number>, text: 
   return rows;
 }
 
+/** Triangles of all placements of a part together; null until all of them are meshed. */
+export function trianglesOf(worn: Worn, result: Result): number | null {
+  const one = (made: number) => result.parts[made]!.triangles ?? null;
+  if (!worn.others) return one(worn.made) === null ? null : one(worn.made)! * worn.times;
+  let sum = 0;
+  for (const made of worn.others) {
+    const own = one(made);
+    if (own === null) return null;
+    sum += own;
+  }
+  return sum;
+}
+
+const kept = new WeakMap<readonly number[], Map<number, Worn>>();
+
+/** What each part wears; results that differ only in the meshes that are there share it. */
 export function wornBy(structure: Structure, result: Result): Map<number, Worn> {
+  const known = kept.get(result.placements);
+  if (known) return known;
   const worn = new Map<number, Worn>();
   const resultPart = partAt(structure, result);
   result.placements.forEach((node, at) => {
     const part = structure.node_parts[node]!;
     const dress = result.dresses[result.dress_of[at]!]!;
     const known = worn.get(part);
-    const made = result.parts[resultPart(node)]!.triangles ?? null;
+    const made = resultPart(node);
     if (known) {
       known.loose ||= dress.loose;
       known.times++;
-      known.triangles = known.triangles === null || made === null ? null : known.triangles + made;
+      if (known.others || made !== known.made) {
+        known.others ??= Array<number>(known.times - 1).fill(known.made);
+        known.others.push(made);
+      }
       return;
     }
     const tags = structure.tags[structure.node_tags[node]!];
@@ -121,13 +152,14 @@ export function wornBy(structure: Structure, result: Result): Map<number, Worn> 
       layer: result.layers[result.layer_of[at]!] ?? null,
       kind: tags?.ifc_class ?? "",
       storey: tags?.storey ?? "",
-      made: resultPart(node),
+      made,
+      others: null,
       times: 1,
-      triangles: made,
       materials: dress.materials,
       why: dress.why,
       loose: dress.loose,
     });
   });
+  kept.set(result.placements, worn);
   return worn;
 }

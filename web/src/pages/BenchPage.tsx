@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 
 import { api, need, needJob, Problem, type Result, type Structure } from "../api/client";
-import { useDecide, useJob, useResult, useStructure } from "../api/job";
+import { useDecide, useJob, useStructure } from "../api/job";
+import { useResult } from "../api/result";
 import { BenchContext, type Bench, type View } from "../bench/bench";
 import { BoardPlace } from "../bench/Board";
 import { DropAnywhere } from "../bench/DropAnywhere";

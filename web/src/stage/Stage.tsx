@@ -1,12 +1,12 @@
 import { useEffect, useMemo, useRef, useState } from "react";
-import type { InstancedMesh } from "three";
 
+import type { Result } from "../api/client";
 import { type Look, useBench } from "../bench/bench";
 import { Button } from "../ui/controls";
-import { count, metric, round } from "../ui/format";
-import { Arranger } from "./arrange";
-import { MaterialShelf } from "./materials";
-import { PackShelf } from "./packs";
+import { bytes, count, metric, round } from "../ui/format";
+import { PackShelf } from "./shelf";
+import { useBodies } from "./useBodies";
+import { usePacks } from "./usePacks";
 import { usePicture } from "./usePicture";
 import { gridStep, StageScene, YARDSTICK } from "./StageScene";
 
@@ -48,14 +48,9 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   const tag = useRef<HTMLDivElement>(null);
   const [scene, setScene] = useState<StageScene | null>(null);
   const [failed, setFailed] = useState(false);
-  const [arrived, setArrived] = useState(0);
-  const [lost, setLost] = useState(0);
-  const [again, setAgain] = useState(0);
   const [split, setSplit] = useState(0.46);
   const [parallel, setParallel] = useState(false);
   const packs = useMemo(() => new PackShelf(), []);
-  const arranger = useMemo(() => new Arranger(packs, new MaterialShelf()), [packs]);
-
   useEffect(() => {
     let made: StageScene;
     try {
@@ -79,63 +74,21 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     };
   }, []);
 
-  // Packs as the result names them; each that arrives is shown at once.
-  useEffect(() => {
-    if (!result) return;
-    let stale = false;
-    // eslint-disable-next-line react-hooks/set-state-in-effect -- what is asked for anew is not lost yet
-    setLost(0);
-    const wanted = new Set<string>();
-    const keys = new Set<string>();
-    for (const part of result.parts) {
-      if (part.pack) wanted.add(part.pack);
-      if (part.mesh) keys.add(part.mesh);
-      if (view.compare && part.pack_before) wanted.add(part.pack_before);
-      if (part.mesh_before) keys.add(part.mesh_before);
-    }
-    for (const pack of wanted)
-      packs.fetch(pack).then(
-        () => !stale && setArrived((now) => now + 1),
-        () => !stale && setLost((now) => now + 1),
-      );
-    packs.keep(wanted, keys);
-    return () => {
-      stale = true;
-    };
-  }, [packs, result, view.compare, again]);
-
   const size = result?.size.join();
-  const centre = useMemo(
-    () => (result ? [0, 1, 2].map((axis) => (result.box[0]![axis]! + result.box[1]![axis]!) / 2) : [0, 0, 0]),
-    [result],
-  );
+  const { centre, beside } = useCentre(result);
   // The camera is set once, when there is something to see first; it stays where a person put it when the size changes.
   const placed = useRef<StageScene | null>(null);
   useEffect(() => {
     if (!scene || !size) return;
     const sides = size.split(",").map(Number);
-    scene.setSize(sides);
+    scene.setSize(sides, beside);
     if (placed.current === scene || !Math.max(...sides)) return;
     placed.current = scene;
     scene.frame(new Set());
-  }, [scene, size]);
+  }, [scene, size, beside]);
 
-  const shown = useMemo<InstancedMesh[]>(
-    () =>
-      structure && result && arrived >= 0
-        ? arranger.arrange(structure, result, view.look, view.hidden, centre, false)
-        : [],
-    [structure, result, view.look, view.hidden, centre, arrived, arranger],
-  );
-  useEffect(() => {
-    if (!scene || !structure || !result) return;
-    scene.show("now", shown);
-    scene.show("before", view.compare ? arranger.arrange(structure, result, view.look, view.hidden, centre, true) : []);
-  }, [scene, shown, structure, result, view.look, view.hidden, view.compare, centre, arranger]);
-
-  useEffect(() => {
-    scene?.show("veil", arranger.veil(shown, view.look, view.chosen));
-  }, [scene, shown, view.look, view.chosen, arranger]);
+  const held = usePacks(scene, packs, structure, result, centre, view.compare);
+  useBodies(scene, packs, held, centre);
 
   useEffect(() => scene?.setParallel(parallel), [scene, parallel]);
   const comparing = view.compare && result?.triangles_before !== null;
@@ -148,7 +101,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     if (view.framed) scene?.frame(chosen.current);
   }, [scene, view.framed]);
 
-  usePicture(scene, job, shown.length > 0 && packs.isHere(result));
+  usePicture(scene, job, packs.isHere(result));
 
   const down = useRef({ x: 0, y: 0 });
   const pick = (event: React.PointerEvent) => {
@@ -247,13 +200,24 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           </Button>
         </div>
       )}
-      {lost > 0 && (
+      {held.over > 0 && (
+        <div
+          role="status"
+          className="absolute bottom-32 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper px-2 py-1 text-[12.5px]"
+        >
+          {bytes(held.budget)} of meshes are held; the rest, farther from view, is not shown.
+          <Button quiet className="px-0 py-0" onClick={() => packs.allowMore()}>
+            Show more of them
+          </Button>
+        </div>
+      )}
+      {held.lost > 0 && (
         <div
           role="alert"
           className="absolute bottom-20 left-3.5 flex items-center gap-2 rounded-[5px] border border-signal bg-signal-pale px-2 py-1 text-[12.5px]"
         >
           Some meshes did not arrive.
-          <Button quiet className="px-0 py-0" onClick={() => setAgain((now) => now + 1)}>
+          <Button quiet className="px-0 py-0" onClick={() => packs.again()}>
             Fetch them again
           </Button>
         </div>
@@ -261,6 +225,24 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
       <StageNotice failed={failed} state={job.state} known={!!structure} ready={!!result} />
     </section>
   );
+}
+
+/**
+ * The point that everything is drawn around, which stays while the middle of the model moves little, as it does while
+ * meshes come in; and how far beside it the middle is. In metres.
+ */
+function useCentre(result: Result | undefined) {
+  const [kept, keep] = useState<{ model: string; centre: number[] }>({ model: "", centre: [0, 0, 0] });
+  const box = result?.box;
+  const middle = useMemo(
+    () => (box ? [0, 1, 2].map((axis) => (box[0]![axis]! + box[1]![axis]!) / 2) : [0, 0, 0]),
+    [box],
+  );
+  const away = middle.map((value, axis) => value - kept.centre[axis]!);
+  const far = result && (kept.model !== result.model_key || Math.hypot(...away) > 0.25 * Math.max(...result.size));
+  if (far) keep({ model: result.model_key, centre: middle });
+  const beside = useMemo(() => middle.map((value, axis) => value - kept.centre[axis]!), [middle, kept]);
+  return { centre: kept.centre, beside };
 }
 
 function StageNotice({

@@ -4,14 +4,16 @@ import {
   BufferGeometry,
   CapsuleGeometry,
   Float32BufferAttribute,
+  Frustum,
   Group,
   HemisphereLight,
-  type InstancedMesh,
+  InstancedMesh,
   LineBasicMaterial,
   LineSegments,
   Matrix4,
   Mesh,
   MeshBasicMaterial,
+  type Object3D,
   PerspectiveCamera,
   PMREMGenerator,
   Raycaster,
@@ -26,6 +28,8 @@ import {
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
 import { acceleratedRaycast } from "three-mesh-bvh";
+import type { Shown } from "./drawn";
+import { kinds } from "./materials";
 import { makePickable } from "./picking";
 
 Mesh.prototype.raycast = acceleratedRaycast;
@@ -49,12 +53,14 @@ export class StageScene {
   private box = new Box3(new Vector3(-1, -1, -1), new Vector3(1, 1, 1));
   private split: number | null = null;
   private asked = false;
+  private fence: WebGLSync | null = null;
   private isParallel = false;
   private readonly yardstickTop = new Vector3();
   onDrawn: (yardstick: { x: number; y: number } | null) => void = () => {};
 
   constructor(canvas: HTMLCanvasElement, light: boolean) {
     this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: !light });
+    this.renderer.debug.checkShaderErrors = import.meta.env.DEV;
     this.renderer.setPixelRatio(light ? 1 : Math.min(2, devicePixelRatio));
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
@@ -76,6 +82,24 @@ export class StageScene {
       this.scene.environmentIntensity = 0.55;
       maker.dispose();
     }
+    this.prepare();
+  }
+
+  /** Have the card's programs made before the first mesh comes, beside the page rather than in its time. */
+  private prepare() {
+    const geometry = new BufferGeometry().setAttribute("position", new Float32BufferAttribute([0, 0, 0], 3));
+    geometry.setAttribute("normal", new Float32BufferAttribute([0, 0, 1], 3));
+    const samples = new Group().add(
+      ...kinds().flatMap((material) => [new Mesh(geometry, material), new InstancedMesh(geometry, material, 1)]),
+    );
+    for (const sample of samples.children) sample.frustumCulled = false;
+    const { renderer, scene } = this;
+    void renderer.compileAsync(samples, this.camera, scene).then(() => {
+      // What the card is asked once, at the first picture with a body in it, is asked now.
+      scene.add(samples);
+      this.drawNow();
+      scene.remove(samples);
+    }, console.warn);
   }
 
   dispose() {
@@ -90,11 +114,11 @@ export class StageScene {
     this.draw();
   }
 
-  show(what: "now" | "before" | "veil", meshes: InstancedMesh[]) {
+  show(what: "now" | "before" | "veil", meshes: Mesh[]) {
     const group = this[what];
-    for (const child of group.children) (child as InstancedMesh).dispose();
-    group.clear();
-    if (meshes.length) group.add(...meshes);
+    const wanted = new Set<Object3D>(meshes);
+    group.remove(...group.children.filter((child) => !wanted.has(child)));
+    for (const mesh of meshes) if (mesh.parent !== group) group.add(mesh);
     this.draw();
   }
 
@@ -104,10 +128,12 @@ export class StageScene {
     this.draw();
   }
 
-  /** Lay the ground and stand the yardstick beside a model of this size (metres). */
-  setSize(size: number[]) {
+  /** Lay the ground and stand the yardstick beside a model of this size, its middle there (metres). */
+  setSize(size: number[], middle: number[]) {
     const half = new Vector3(size[0]! / 2, size[1]! / 2, size[2]! / 2);
-    this.box = new Box3(half.clone().negate(), half);
+    const centre = new Vector3().fromArray(middle);
+    this.box = new Box3(half.clone().negate(), half.clone()).translate(centre);
+    this.ground.position.copy(centre);
     const reach = Math.max(half.x, half.y, half.z, 1e-4);
     const step = gridStep(size);
     const lines = 7;
@@ -125,7 +151,10 @@ export class StageScene {
     const person = figure();
     // In front, towards the right, where the first view has it beside the model.
     person.position.set(half.x * 0.6, -half.y - 0.6 - reach * 0.06, -half.z);
-    this.yardstickTop.copy(person.position).setZ(YARDSTICK - half.z);
+    this.yardstickTop
+      .copy(person.position)
+      .setZ(YARDSTICK - half.z)
+      .add(centre);
     const model = Math.max(size[0]!, size[1]!, size[2]!);
     person.visible = model > 0.15 && model < 400;
     this.ground.add(grid, person);
@@ -135,15 +164,10 @@ export class StageScene {
   /** Bring the chosen parts into view, or everything. */
   frame(chosen: ReadonlySet<number>, asItLooks = false) {
     const box = new Box3();
-    const matrix = new Matrix4();
     if (chosen.size)
-      for (const mesh of this.now.children as InstancedMesh[]) {
-        const parts = mesh.userData.parts as number[] | undefined;
-        parts?.forEach((part, at) => {
-          if (!chosen.has(part)) return;
-          mesh.geometry.computeBoundingBox();
-          mesh.getMatrixAt(at, matrix);
-          box.union(mesh.geometry.boundingBox!.clone().applyMatrix4(matrix.premultiply(mesh.matrix)));
+      for (const { parts, box: boxOf } of this.shown()) {
+        parts.forEach((part, at) => {
+          if (chosen.has(part)) box.union(boxOf(at));
         });
       }
     if (box.isEmpty()) {
@@ -151,7 +175,7 @@ export class StageScene {
       // Beside what is small a person would take all the room.
       const person = this.ground.children[1];
       if (person?.visible && Math.max(...box.getSize(new Vector3()).toArray()) > YARDSTICK)
-        box.expandByPoint(person.position);
+        box.expandByPoint(person.position.clone().add(this.ground.position));
     }
     const centre = box.getCenter(new Vector3());
     const from = this.camera.position.lengthSq()
@@ -240,18 +264,43 @@ export class StageScene {
       ray.set(near, this.camera.getWorldDirection(new Vector3()));
     }
     ray.firstHitOnly = true;
-    for (const mesh of this.now.children as InstancedMesh[]) if (mesh.userData.nodes) makePickable(mesh.geometry);
     this.scene.updateMatrixWorld();
-    const hit = ray.intersectObjects(this.now.children, false)[0];
-    if (!hit || hit.instanceId === undefined) return null;
-    return (hit.object.userData.nodes as number[])[hit.instanceId] ?? null;
+    let nearest: { node: number; distance: number } | null = null;
+    for (const shown of this.shown()) {
+      const { object, nodes, hit: placed } = shown;
+      // Triangles are sorted for picking only of what the ray comes near.
+      if (!comesNear(ray, object)) continue;
+      makePickable(object.geometry);
+      const hit = ray.intersectObject(object, false)[0];
+      if (!hit || (nearest && hit.distance >= nearest.distance)) continue;
+      const node = nodes[placed(hit)];
+      if (node !== undefined) nearest = { node, distance: hit.distance };
+    }
+    return nearest?.node ?? null;
   }
 
-  /** Everything as the first view has it, small; null where the browser gives no picture. */
-  picture(width: number, height: number): Promise<Blob | null> {
+  /** The bodies that are there now, without lines and veils. */
+  private shown(): Shown[] {
+    return this.now.children.flatMap((child) => (child.userData.shown as Shown | undefined) ?? []);
+  }
+
+  /** Whether something at this spot, in metres from the middle of the model, is in view, and how far off it is. */
+  sight(): (x: number, y: number, z: number) => { seen: boolean; away: number } {
+    const { camera } = this;
+    camera.updateMatrixWorld();
+    const whole = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+    const frustum = new Frustum().setFromProjectionMatrix(whole);
+    const spot = new Vector3();
+    return (x, y, z) => {
+      spot.set(x, y, z);
+      return { seen: frustum.containsPoint(spot), away: spot.distanceTo(camera.position) };
+    };
+  }
+
+  /** Everything as the first view has it, small. */
+  picture(width: number, height: number): Promise<ImageBitmap> {
     const { camera, controls, split } = this;
     const kept = { position: camera.position.clone(), target: controls.target.clone(), aspect: camera.aspect };
-    const canvas = Object.assign(document.createElement("canvas"), { width, height });
     const own = this.renderer.domElement;
     // The middle of the stage, as wide to its height as the picture is.
     const wide = Math.min(own.width, (own.height * width) / height);
@@ -266,9 +315,8 @@ export class StageScene {
       .multiplyScalar((own.width / wide) * 0.85)
       .add(controls.target);
     this.drawNow();
-    canvas
-      .getContext("2d")!
-      .drawImage(own, (own.width - wide) / 2, (own.height - tall) / 2, wide, tall, 0, 0, width, height);
+    const [left, top] = [(own.width - wide) / 2, (own.height - tall) / 2];
+    const drawn = createImageBitmap(own, left, top, wide, tall, { resizeWidth: width, resizeHeight: height });
     this.ground.visible = true;
     this.veil.children.push(...veil);
     this.split = split;
@@ -276,18 +324,37 @@ export class StageScene {
     camera.aspect = kept.aspect;
     controls.target.copy(kept.target);
     controls.update();
-    this.drawNow();
-    return new Promise((tell) => canvas.toBlob(tell, "image/webp", 0.85));
+    this.draw();
+    return drawn;
   }
 
   /** Draw soon, once, however often it is asked. */
   draw() {
     if (this.asked) return;
     this.asked = true;
-    requestAnimationFrame(() => {
+    const turn = () => {
+      // The card is still at the last picture: more for it to do would only make the page wait for it.
+      if (this.isDrawing()) return void setTimeout(() => requestAnimationFrame(turn), 8);
       this.asked = false;
       this.drawNow();
-    });
+    };
+    requestAnimationFrame(turn);
+  }
+
+  /** Whether the graphics card has not finished the last picture. */
+  private isDrawing(): boolean {
+    const gl = this.renderer.getContext() as WebGL2RenderingContext;
+    if (!this.fence || gl.isContextLost()) return false;
+    if (gl.getSyncParameter(this.fence, gl.SYNC_STATUS) !== gl.SIGNALED) return true;
+    gl.deleteSync(this.fence);
+    this.fence = null;
+    return false;
+  }
+
+  /** Calls back when the graphics card has nothing to do. */
+  whenCalm(tell: () => void) {
+    if (this.asked || this.isDrawing()) setTimeout(() => this.whenCalm(tell), 60);
+    else tell();
   }
 
   /** Between these everything is seen: nothing within arm's reach is clipped, on the largest site as on a watch. */
@@ -322,6 +389,10 @@ export class StageScene {
       render(0, at, true);
       render(at, size.x - at, false);
     }
+    const gl = this.renderer.getContext() as WebGL2RenderingContext;
+    if (this.fence) gl.deleteSync(this.fence);
+    this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+    gl.flush();
     const tip = this.yardstickTop.clone().project(this.camera);
     const seen = this.ground.children[1]?.visible && tip.z < 1;
     this.onDrawn(seen ? { x: ((tip.x + 1) / 2) * size.x, y: ((1 - tip.y) / 2) * size.y } : null);
@@ -333,6 +404,13 @@ export class StageScene {
     this.renderer.domElement.dataset.calls = String(this.renderer.info.render.calls);
     this.renderer.domElement.dataset.triangles = String(this.renderer.info.render.triangles);
   }
+}
+
+/** Whether a ray meets the ball around a body, where all its placements lie. */
+function comesNear(ray: Raycaster, body: Mesh): boolean {
+  const own = body instanceof InstancedMesh ? body : body.geometry;
+  if (!own.boundingSphere) own.computeBoundingSphere();
+  return ray.ray.intersectsSphere(own.boundingSphere!.clone().applyMatrix4(body.matrixWorld));
 }
 
 /** Metres between the lines of the ground: 1, 2 or 5 times a power of ten, about a third of the model's half. */

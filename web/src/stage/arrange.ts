@@ -1,189 +1,312 @@
-import { type BufferGeometry, InstancedBufferAttribute, InstancedMesh, Matrix4 } from "three";
+import { type BufferGeometry, type Material as ThreeMaterial, Matrix4, type Mesh } from "three";
 
 import type { Material, Result, Structure } from "../api/client";
 import type { Look } from "../bench/bench";
-import { partAt } from "./cuts";
+import { chunk, dispose, drop, instances, type Piece, type Shown } from "./drawn";
+import { type Group, type Layout, layoutOf, placement } from "./layout";
 import { CHOSEN, CHOSEN_FAINT, EDGES, type MaterialShelf } from "./materials";
-import { dressedGeometry, type PackShelf } from "./packs";
+import { dressedGeometry, indexBySlot, type PackedMesh } from "./packs";
+import type { PackShelf } from "./shelf";
 
-/** Placements that share triangles, dress and handedness: drawn together. */
-interface Batch {
-  geometry: BufferGeometry;
+/** Few placements of few triangles go into chunks with others of their material. */
+const FEW = 8;
+const LIGHT = 20_000;
+/** Triangles of a chunk. */
+const FULL = 80_000;
+/** Chunks of a material that are far from full, from which on they are joined. */
+const SCRAPS = 6;
+
+/** Bytes of fresh geometry that the graphics card is given between two pictures. */
+const FRESH = 8 << 20;
+
+/** A body that is shown, of which material or materials, and which groups it is of. */
+interface Body extends Shown {
   materials: Material[];
-  mirrored: boolean;
-  nodes: number[];
-  parts: number[];
-  matrices: Matrix4[];
+  groups: number[];
+  triangles: number;
+  lines?: Mesh;
 }
 
-const MIRROR = new Matrix4().makeScale(-1, 1, 1);
-const worlds = new WeakMap<Structure, Float64Array>();
-
-/** For each node the number of its source. */
-function sourcesOf(structure: Structure): Uint16Array {
-  const found = new Uint16Array(structure.node_names.length);
-  structure.members.forEach((piece, number) => found.fill(number, piece.first_node, piece.first_node + piece.nodes));
-  return found;
+/** A chunk that is not made yet. */
+interface Filling {
+  material: Material;
+  pieces: Piece[];
+  groups: Set<number>;
+  triangles: number;
 }
 
-const sources = new WeakMap<Structure, Uint16Array>();
-
-/** The placements' matrices, column-major, decoded once. */
-export function worldsOf(structure: Structure): Float64Array {
-  let found = worlds.get(structure);
-  if (!found) {
-    const raw = atob(structure.world);
-    const bytes = Uint8Array.from(raw, (character) => character.charCodeAt(0));
-    found = new Float64Array(bytes.buffer);
-    worlds.set(structure, found);
-  }
-  return found;
-}
+/** What one sees of a group: another body is needed when this changes. */
+type Face = string;
 
 /**
- * Where a mesh around `origin` stands, in metres from the middle of the model.
- * Worked out in double precision; only the sum goes to the graphics card.
+ * Bodies for everything that is shown and has triangles. Works in steps, so that the page goes on answering: `aim`
+ * says what is to be seen, `step` does some of it, `bodies` is what is there so far.
  */
-export function placement(
-  structure: Structure,
-  result: Result,
-  node: number,
-  origin: number[],
-  centre: number[],
-): Matrix4 {
-  const world = new Matrix4().fromArray(worldsOf(structure), node * 16);
-  let numbers = sources.get(structure);
-  if (!numbers) sources.set(structure, (numbers = sourcesOf(structure)));
-  const whole = new Matrix4().fromArray(result.sources[numbers[node]!]!.matrix).multiply(world);
-  whole.multiply(new Matrix4().makeTranslation(origin[0]!, origin[1]!, origin[2]!));
-  const e = whole.elements;
-  e[12] = e[12]! - centre[0]!;
-  e[13] = e[13]! - centre[1]!;
-  e[14] = e[14]! - centre[2]!;
-  return whole;
-}
-
-/** Instances for everything that is shown and has triangles. */
 export class Arranger {
   private readonly geometries = new Map<string, BufferGeometry>();
+  private layout: Layout | null = null;
+  private aimed: { structure: Structure; result: Result; centre: number[]; palette: Map<string, Material> } | null =
+    null;
+  private faces: (Face | null)[] = [];
+  private owners: Set<Body>[] = [];
+  private readonly live = new Set<Body>();
+  /** Shown until what replaces them is there. */
+  private readonly retired = new Set<Body>();
+  private queue: number[] = [];
+  private readonly queued = new Set<number>();
+  private look: Look = "shaded";
+  private hidden: ReadonlySet<number> = new Set();
+  private veils: Mesh[] = [];
+  /** Bytes of geometry that were made since the last picture. */
+  private fresh = 0;
+  /** Chunks being filled, by material. */
+  private readonly open = new Map<string, Filling>();
 
   constructor(
     private readonly packs: PackShelf,
     private readonly materials: MaterialShelf,
+    /** Show the triangles before the last change rather than those now. */
+    private readonly before: boolean,
   ) {}
 
-  arrange(
-    structure: Structure,
-    result: Result,
-    look: Look,
-    hidden: ReadonlySet<number>,
-    centre: number[],
-    before: boolean,
-  ): InstancedMesh[] {
-    const batches = new Map<string, Batch>();
-    const palette = new Map(result.materials.map((material) => [material.id, material]));
-    const used = new Set<string>();
-    const partOf = partAt(structure, result);
-    result.placements.forEach((node, at) => {
-      const part = structure.node_parts[node]!;
-      if (hidden.has(part)) return;
-      const made = result.parts[partOf(node)]!;
-      const here = !before && made.mesh !== null && this.packs.get(made.mesh) !== undefined;
-      // Until the new triangles are here the old ones stand in for them.
-      const key = here ? made.mesh : made.mesh_before;
-      const mesh = key ? this.packs.get(key) : undefined;
-      if (!mesh) return;
-      const dress = result.dresses[result.dress_of[at]!]!;
-      const matrix = placement(structure, result, node, mesh.origin, centre);
-      const mirrored = matrix.determinant() < 0;
-      const shape = `${key}${made.flipped ? "~" : ""}:${dress.face_slots.length ? result.dress_of[at] + result.model_key + dress.face_slots.join(";") : ""}`;
-      const batchKey = `${shape}|${result.dress_of[at]}|${mirrored}`;
-      let batch = batches.get(batchKey);
-      if (!batch) {
-        used.add(shape);
-        let geometry = this.geometries.get(shape);
-        if (!geometry) {
-          geometry = dressedGeometry(
-            mesh,
-            dress.face_slots as [number, number][],
-            dress.materials.length,
-            made.flipped,
-          );
-          this.geometries.set(shape, geometry);
-        }
-        batch = {
-          geometry,
-          materials: dress.materials.map((id) => palette.get(id)!),
-          mirrored,
-          nodes: [],
-          parts: [],
-          matrices: [],
-        };
-        batches.set(batchKey, batch);
-      }
-      batch.nodes.push(node);
-      batch.parts.push(part);
-      batch.matrices.push(matrix);
+  /** Have this seen, in metres from `centre`. */
+  aim(structure: Structure, result: Result, look: Look, hidden: ReadonlySet<number>, centre: number[]) {
+    const layout = layoutOf(structure, result);
+    const moved = !this.aimed || centre.some((value, axis) => value !== this.aimed!.centre[axis]);
+    if (layout !== this.layout || moved) this.startAnew(layout);
+    this.aimed = { structure, result, centre, palette: new Map(result.materials.map((item) => [item.id, item])) };
+    this.setLook(look);
+    const worn = this.wornBy(result);
+    layout.groups.forEach((group, number) => {
+      if (this.faceOf(group, hidden, worn) !== this.faces[number]) this.change(number);
     });
-    if (this.geometries.size > 3 * used.size + 200)
-      for (const [shape, geometry] of this.geometries)
-        if (!used.has(shape)) {
-          geometry.dispose();
-          this.geometries.delete(shape);
-        }
-    return [...batches.values()].flatMap((batch) => this.draw(batch, look));
+    this.hidden = hidden;
   }
 
-  private draw(batch: Batch, look: Look): InstancedMesh[] {
-    const material = batch.materials.map((item) => this.materials.get(item, look));
-    const body = instanced(batch, material);
-    body.userData = { nodes: batch.nodes, parts: batch.parts };
-    if (look !== "edges") return [body];
-    const lines = instanced(batch, [EDGES]);
-    lines.raycast = () => {};
-    for (const group of lines.geometry.groups)
-      if (group.materialIndex) lines.material = batch.geometry.groups.map(() => EDGES);
-    return [body, lines];
+  private startAnew(layout: Layout) {
+    for (const body of this.live) this.retired.add(body);
+    this.live.clear();
+    this.layout = layout;
+    this.faces = layout.groups.map(() => null);
+    this.owners = layout.groups.map(() => new Set());
+    this.queue = [];
+    this.queued.clear();
+    this.open.clear();
   }
 
-  /** A veil over what is chosen: the same instances again, so that choosing much is as quick as choosing little. */
-  veil(shown: InstancedMesh[], look: Look, chosen: ReadonlySet<number>): InstancedMesh[] {
-    if (!chosen.size) return [];
-    const over = look === "facing" ? CHOSEN_FAINT : CHOSEN;
-    return shown.flatMap((mesh) => {
-      const parts = mesh.userData.parts as number[] | undefined;
-      const mine = parts?.flatMap((part, at) => (chosen.has(part) ? [at] : [])) ?? [];
-      if (!mine.length) return [];
-      const veil = new InstancedMesh(
-        mesh.geometry,
-        Array.isArray(mesh.material) ? mesh.material.map(() => over) : over,
-        0,
-      );
-      if (mine.length === parts!.length) veil.instanceMatrix = mesh.instanceMatrix;
-      else {
-        const all = mesh.instanceMatrix.array;
-        const some = new Float32Array(mine.length * 16);
-        mine.forEach((at, to) => some.set(all.subarray(at * 16, at * 16 + 16), to * 16));
-        veil.instanceMatrix = new InstancedBufferAttribute(some, 16);
+  private setLook(look: Look) {
+    if (look === this.look) return;
+    this.look = look;
+    for (const body of [...this.live, ...this.retired]) this.dress(body);
+  }
+
+  /** What of a group is to be seen: the mesh, with what it wears; nothing when it is hidden or has none yet. */
+  private faceOf(group: Group, hidden: ReadonlySet<number>, worn: string[]): Face | null {
+    if (hidden.has(group.parts[0]!)) return null;
+    const made = this.aimed!.result.parts[group.made]!;
+    // Until the new triangles are here the old ones stand in for them.
+    const key = !this.before && made.mesh && this.packs.get(made.mesh) ? made.mesh : made.mesh_before;
+    if (!key || !this.packs.get(key)) return null;
+    return `${key}${made.flipped ? "~" : ""}|${worn[group.dress]}`;
+  }
+
+  /** For each dress what it looks like. */
+  private wornBy(result: Result): string[] {
+    const { palette } = this.aimed!;
+    const told = (id: string) => {
+      const { colour, opacity, metalness, roughness, apart } = palette.get(id)!;
+      return [id, colour, opacity, metalness, roughness, apart].join();
+    };
+    return result.dresses.map((dress) => `${dress.materials.map(told).join(";")}|${dress.face_slots.join(";")}`);
+  }
+
+  /** A group is to be made anew, and with it what shares its bodies. */
+  private change(number: number) {
+    if (this.queued.has(number)) return;
+    this.queued.add(number);
+    this.queue.push(number);
+    for (const filling of [...this.open.values()])
+      if (filling.groups.has(number)) {
+        this.open.delete(filling.material.id);
+        for (const other of filling.groups) this.change(other);
       }
-      veil.count = mine.length;
-      veil.applyMatrix4(mesh.matrix);
-      veil.frustumCulled = false;
+    for (const body of this.owners[number]!) {
+      this.live.delete(body);
+      this.retired.add(body);
+      for (const other of body.groups) if (other !== number) this.change(other);
+    }
+  }
+
+  /** Work until then (performance.now, milliseconds); whether there is more to do. */
+  step(until: number): boolean {
+    if (!this.layout) return false;
+    const looks = this.queue.length ? this.wornBy(this.aimed!.result) : [];
+    let at = 0;
+    for (; at < this.queue.length; at++) {
+      if (at && (performance.now() > until || this.isFull)) break;
+      const number = this.queue[at]!;
+      const group = this.layout.groups[number]!;
+      this.queued.delete(number);
+      this.owners[number] = new Set();
+      const face = this.faceOf(group, this.hidden, looks);
+      this.faces[number] = face;
+      if (face === null) continue;
+      const { result, palette } = this.aimed!;
+      const made = result.parts[group.made]!;
+      const mesh = this.packs.get(face.split(/[~|]/, 1)[0]!)!;
+      const dress = result.dresses[group.dress]!;
+      const slots = dress.face_slots as [number, number][];
+      const worn = dress.materials.map((id) => palette.get(id)!);
+      const triangles = mesh.index.length / 3;
+      if (group.nodes.length > FEW || triangles * group.nodes.length > LIGHT) {
+        this.add(this.instanced(number, group, mesh, slots, worn, made.flipped));
+        continue;
+      }
+      for (const { slot, index } of indexBySlot(mesh, slots, worn.length)) {
+        const material = worn[slot]!;
+        let into = this.open.get(material.id);
+        if (!into) this.open.set(material.id, (into = { material, pieces: [], groups: new Set(), triangles: 0 }));
+        into.groups.add(number);
+        into.triangles += (index.length / 3) * group.nodes.length;
+        group.nodes.forEach((node, k) =>
+          into.pieces.push({
+            node,
+            part: group.parts[k]!,
+            positions: mesh.positions,
+            normals: mesh.normals,
+            index,
+            matrix: placement(this.layout!, node, mesh.origin, this.aimed!.centre, new Matrix4()),
+            turned: group.mirrored !== made.flipped,
+            flipped: made.flipped,
+          }),
+        );
+        if (into.triangles > FULL) this.close(into);
+      }
+    }
+    this.queue.splice(0, at);
+    if (!this.queue.length)
+      for (const filling of [...this.open.values()]) {
+        this.close(filling);
+        if (performance.now() > until || this.isFull) break;
+      }
+    if (!this.queue.length && !this.open.size) {
+      for (const body of this.retired) dispose(body);
+      this.retired.clear();
+      this.sweep();
+      this.join();
+    }
+    return this.queue.length > 0 || this.open.size > 0;
+  }
+
+  private close(filling: Filling) {
+    const { material, pieces, groups, triangles } = filling;
+    this.open.delete(material.id);
+    const made = chunk(pieces, this.materials.get(material, this.look));
+    this.add({ ...made, materials: [material], groups: [...groups], triangles });
+  }
+
+  /** Whether a picture is to be drawn before there is more. */
+  get isFull() {
+    return this.fresh > FRESH;
+  }
+
+  /** What was made was drawn. */
+  drawn() {
+    this.fresh = 0;
+  }
+
+  private add(body: Body) {
+    const { attributes, index } = body.object.geometry;
+    this.fresh += (attributes.position?.array.byteLength ?? 0) * 2 + (index?.array.byteLength ?? 0);
+    this.live.add(body);
+    for (const number of body.groups) this.owners[number]!.add(body);
+    this.dress(body);
+  }
+
+  private instanced(
+    number: number,
+    group: Group,
+    mesh: PackedMesh,
+    slots: [number, number][],
+    worn: Material[],
+    flipped: boolean,
+  ): Body {
+    const shape = `${mesh.key}${flipped ? "~" : ""}:${slots.join(";")}`;
+    let geometry = this.geometries.get(shape);
+    if (!geometry) this.geometries.set(shape, (geometry = dressedGeometry(mesh, slots, worn.length, flipped)));
+    const matrices = group.nodes.map((node) =>
+      placement(this.layout!, node, mesh.origin, this.aimed!.centre, new Matrix4()),
+    );
+    const worns = worn.map((item) => this.materials.get(item, this.look));
+    const triangles = (mesh.index.length / 3) * group.nodes.length;
+    return { ...instances(geometry, worns, group, matrices), materials: worn, groups: [number], triangles };
+  }
+
+  /** Give a body the materials of the look, and lines over its edges where the look has them. */
+  private dress(body: Body) {
+    const worn = body.materials.map((item) => this.materials.get(item, this.look));
+    const many = Array.isArray(body.object.material);
+    body.object.material = many ? worn : worn[0]!;
+    body.object.userData = { shown: body };
+    if (this.look !== "edges") {
+      if (body.lines) drop(body.lines);
+      body.lines = undefined;
+    } else if (!body.lines) {
+      const all = body.nodes.map((_, at) => at);
+      body.lines = body.veil(all, EDGES);
+      body.lines.raycast = () => {};
+    }
+  }
+
+  /** Geometries that no body shows any more. */
+  private sweep() {
+    const used = new Set([...this.live].map((body) => body.object.geometry));
+    for (const [shape, geometry] of this.geometries)
+      if (!used.has(geometry)) {
+        geometry.dispose();
+        this.geometries.delete(shape);
+      }
+  }
+
+  /** Chunks that stayed small, because their meshes came in one by one, are made anew together. */
+  private join() {
+    const scraps = new Map<string, Body[]>();
+    for (const body of this.live)
+      if (!Array.isArray(body.object.material) && body.triangles < FULL / 3) {
+        const id = body.materials[0]!.id;
+        scraps.set(id, [...(scraps.get(id) ?? []), body]);
+      }
+    for (const bodies of scraps.values())
+      if (bodies.length > SCRAPS) for (const body of bodies) for (const number of body.groups) this.change(number);
+  }
+
+  /** What there is to draw now. */
+  bodies(): Mesh[] {
+    return [...this.live, ...this.retired].flatMap((body) => (body.lines ? [body.object, body.lines] : [body.object]));
+  }
+
+  /** A veil over what is chosen, so that choosing much is as quick as choosing little. */
+  veil(chosen: ReadonlySet<number>): Mesh[] {
+    this.veils.forEach(drop);
+    this.veils = [];
+    if (!chosen.size) return [];
+    const over: ThreeMaterial = this.look === "facing" ? CHOSEN_FAINT : CHOSEN;
+    this.veils = [...this.live].flatMap((body) => {
+      const mine = body.parts.flatMap((part, at) => (chosen.has(part) ? [at] : []));
+      if (!mine.length) return [];
+      const veil = body.veil(mine, over);
       veil.raycast = () => {};
       veil.renderOrder = 2;
       return [veil];
     });
+    return this.veils;
   }
-}
 
-/** three decides which side is the front by the object's matrix alone, so a mirror goes there. */
-function instanced(batch: Batch, material: InstancedMesh["material"]): InstancedMesh {
-  const mesh = new InstancedMesh(batch.geometry, material, batch.matrices.length);
-  const turned = new Matrix4();
-  batch.matrices.forEach((matrix, at) =>
-    mesh.setMatrixAt(at, batch.mirrored ? turned.multiplyMatrices(MIRROR, matrix) : matrix),
-  );
-  if (batch.mirrored) mesh.applyMatrix4(MIRROR);
-  mesh.frustumCulled = false;
-  return mesh;
+  dispose() {
+    for (const body of [...this.live, ...this.retired]) dispose(body);
+    for (const geometry of this.geometries.values()) geometry.dispose();
+    this.live.clear();
+    this.retired.clear();
+    this.geometries.clear();
+  }
 }

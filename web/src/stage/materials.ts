@@ -8,7 +8,13 @@ export class MaterialShelf {
   private readonly made = new Map<string, ThreeMaterial>();
 
   get(material: Material, look: Look): ThreeMaterial {
-    const key = look === "facing" ? look : `${look === "colours" ? material.apart : ""}${material.id}`;
+    const { id, colour, apart, opacity, metalness, roughness } = material;
+    const key =
+      look === "facing"
+        ? look
+        : look === "colours"
+          ? `${id} ${apart}`
+          : [id, colour, opacity, metalness, roughness].join();
     let found = this.made.get(key);
     if (!found) {
       found = look === "facing" ? facing() : look === "colours" ? flat(material) : shaded(material);
@@ -59,6 +65,15 @@ export const EDGES = new MeshBasicMaterial({ color: "#141c24", wireframe: true, 
 export const CHOSEN = veil(0.4);
 /** The same where stripes have to be seen through it. */
 export const CHOSEN_FAINT = veil(0.14);
+
+/** One of each kind that is drawn: the card makes a program for each. */
+export const kinds = (): ThreeMaterial[] => [
+  new MeshStandardMaterial({ side: DoubleSide }),
+  new MeshStandardMaterial({ side: DoubleSide, transparent: true, opacity: 0.5, depthWrite: false }),
+  facing(),
+  EDGES,
+  CHOSEN,
+];
 
 function veil(opacity: number) {
   return new MeshBasicMaterial({

@@ -1,7 +1,5 @@
 import { BufferAttribute, BufferGeometry } from "three";
 
-import type { Result } from "../api/client";
-
 /** Which triangles belong to which face: run k, from first[k] to first[k + 1], to of[k], or to k itself. */
 interface Runs {
   first: number[];
@@ -54,46 +52,6 @@ export function readPack(data: ArrayBuffer): PackedMesh[] {
   });
 }
 
-/** Fetches packs once and hands out meshes by key. */
-export class PackShelf {
-  private readonly meshes = new Map<string, PackedMesh>();
-  private readonly asked = new Map<string, Promise<void>>();
-
-  get(key: string): PackedMesh | undefined {
-    return this.meshes.get(key);
-  }
-
-  /** Resolves when the pack's meshes are here; a pack that cannot be had rejects and can be asked again. */
-  fetch(pack: string): Promise<void> {
-    let asked = this.asked.get(pack);
-    if (!asked) {
-      asked = fetch(`/api/packs/${pack}`)
-        .then((answer) => {
-          if (!answer.ok) throw new Error(`pack ${answer.status}`);
-          return answer.arrayBuffer();
-        })
-        .then((data) => {
-          for (const mesh of readPack(data)) this.meshes.set(mesh.key, mesh);
-        });
-      asked.catch(() => this.asked.delete(pack));
-      this.asked.set(pack, asked);
-    }
-    return asked;
-  }
-
-  /** Whether every mesh of a result is here. */
-  isHere(result: Result | undefined): boolean {
-    return !!result?.parts.every((part) => !part.mesh || (part.pack && this.meshes.has(part.mesh)));
-  }
-
-  /** Let go of meshes that nobody shows any more. */
-  keep(packs: ReadonlySet<string>, keys: ReadonlySet<string>) {
-    if (this.meshes.size < 4 * keys.size + 400) return;
-    for (const key of this.meshes.keys()) if (!keys.has(key)) this.meshes.delete(key);
-    for (const pack of this.asked.keys()) if (!packs.has(pack)) this.asked.delete(pack);
-  }
-}
-
 /**
  * Geometry with its triangles ordered by slot, one group a slot, so that each
  * material is one draw call; turned over for parts that were flipped by hand.
@@ -107,28 +65,43 @@ export function dressedGeometry(
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(mesh.positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(flipped ? mesh.normals.map((value) => -value) : mesh.normals, 3));
-  let index = mesh.index;
-  if (slots.length) {
-    const slotOf = new Uint32Array(mesh.faces.count);
-    for (const [face, slot] of slots) slotOf[face] = slot;
-    index = new (mesh.index.constructor as Uint32ArrayConstructor)(mesh.index.length);
-    let at = 0;
-    for (let slot = 0; slot < count; slot++) {
-      const began = at;
-      const { first, of } = mesh.faces;
-      for (let run = 0; run + 1 < first.length; run++) {
-        if ((slotOf[of ? of[run]! : run] ?? 0) !== slot) continue;
-        const piece = mesh.index.subarray(first[run]! * 3, first[run + 1]! * 3);
-        index.set(piece, at);
-        at += piece.length;
-      }
-      if (at > began) geometry.addGroup(began, at - began, slot);
-    }
-  } else geometry.addGroup(0, index.length, 0);
+  const runs = indexBySlot(mesh, slots, count);
+  let index =
+    runs.length === 1 ? runs[0]!.index : new (mesh.index.constructor as Uint32ArrayConstructor)(mesh.index.length);
+  let at = 0;
+  for (const run of runs) {
+    if (index !== run.index) index.set(run.index, at);
+    geometry.addGroup(at, run.index.length, run.slot);
+    at += run.index.length;
+  }
   if (flipped) {
     index = index.slice();
     for (let i = 0; i < index.length; i += 3) [index[i], index[i + 2]] = [index[i + 2]!, index[i]!];
   }
   geometry.setIndex(new BufferAttribute(index, 1));
   return geometry;
+}
+
+/** The triangles of each slot that has any; all of them where nothing is said. */
+export function indexBySlot(
+  mesh: PackedMesh,
+  slots: [number, number][],
+  count: number,
+): { slot: number; index: Uint16Array | Uint32Array }[] {
+  if (!slots.length) return [{ slot: 0, index: mesh.index }];
+  const slotOf = new Uint32Array(mesh.faces.count);
+  for (const [face, slot] of slots) slotOf[face] = slot;
+  const { first, of } = mesh.faces;
+  const sizes = new Uint32Array(count);
+  const slotAt = (run: number) => slotOf[of ? of[run]! : run] ?? 0;
+  for (let run = 0; run + 1 < first.length; run++) sizes[slotAt(run)]! += (first[run + 1]! - first[run]!) * 3;
+  const found = Array.from(sizes, (size) => new (mesh.index.constructor as Uint32ArrayConstructor)(size));
+  const filled = new Uint32Array(count);
+  for (let run = 0; run + 1 < first.length; run++) {
+    const slot = slotAt(run);
+    const piece = mesh.index.subarray(first[run]! * 3, first[run + 1]! * 3);
+    found[slot]!.set(piece, filled[slot]);
+    filled[slot]! += piece.length;
+  }
+  return found.flatMap((index, slot) => (index.length ? [{ slot, index }] : []));
 }

@@ -12,12 +12,26 @@ export function usePicture(scene: StageScene | null, job: Job, whole: boolean) {
   const ready = whole && job.climb.state === "done";
   useEffect(() => {
     if (!scene || !ready) return;
+    let stale = false;
     const wait = setTimeout(() => {
-      void scene.picture(240, 150).then((blob) => {
-        // A picture less is no loss, so that nothing is said of one that could not be sent.
-        if (blob) void fetch(`/api/jobs/${id}/picture`, { method: "PUT", body: blob }).catch(() => {});
+      scene.whenCalm(() => {
+        // A picture less is no loss, so that nothing is said of one that could not be made or sent.
+        if (!stale) void send(scene, id).catch(() => {});
       });
     }, CALM);
-    return () => clearTimeout(wait);
+    return () => {
+      stale = true;
+      clearTimeout(wait);
+    };
   }, [scene, ready, id, model, decisions]);
+}
+
+async function send(scene: StageScene, id: number) {
+  const drawn = scene.picture(240, 150);
+  await new Promise<void>((tell) => scene.whenCalm(tell));
+  const bitmap = await drawn;
+  const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+  canvas.getContext("bitmaprenderer")!.transferFromImageBitmap(bitmap);
+  const body = await canvas.convertToBlob({ type: "image/webp", quality: 0.85 });
+  await fetch(`/api/jobs/${id}/picture`, { method: "PUT", body });
 }

@@ -1,0 +1,90 @@
+import { Matrix4 } from "three";
+
+import type { Result, Structure } from "../api/client";
+import { partAt } from "./cuts";
+
+/** Placements that share triangles, dress and handedness. */
+export interface Group {
+  /** The result's part: another than the structure's where a polygon cut it. */
+  made: number;
+  dress: number;
+  mirrored: boolean;
+  nodes: number[];
+  /** The structure's part at each node. */
+  parts: number[];
+}
+
+/** Where everything stands: the same for as long as the decisions are, however many meshes arrive. */
+export interface Layout {
+  groups: Group[];
+  /** Column-major, 16 to a node: its coordinates to metres, Z up, in double precision. */
+  worlds: Float64Array;
+}
+
+const layouts = new WeakMap<readonly number[], Layout>();
+const decoded = new WeakMap<Structure, Float64Array>();
+
+/** The placements' matrices in their sources, decoded once. */
+function worldsOf(structure: Structure): Float64Array {
+  let found = decoded.get(structure);
+  if (!found) {
+    const raw = atob(structure.world);
+    const bytes = new Uint8Array(raw.length);
+    for (let at = 0; at < raw.length; at++) bytes[at] = raw.charCodeAt(at);
+    found = new Float64Array(bytes.buffer);
+    decoded.set(structure, found);
+  }
+  return found;
+}
+
+/** The layout of a result; results that differ only in the meshes that are there share one. */
+export function layoutOf(structure: Structure, result: Result): Layout {
+  const known = layouts.get(result.placements);
+  if (known) return known;
+  const own = worldsOf(structure);
+  const worlds = new Float64Array(own.length);
+  const [whole, world] = [new Matrix4(), new Matrix4()];
+  structure.members.forEach((piece, number) => {
+    const fitted = new Matrix4().fromArray(result.sources[number]!.matrix);
+    for (let node = piece.first_node; node < piece.first_node + piece.nodes; node++)
+      whole.multiplyMatrices(fitted, world.fromArray(own, node * 16)).toArray(worlds, node * 16);
+  });
+  const groups = new Map<number, Group>();
+  const partOf = partAt(structure, result);
+  const dresses = result.dresses.length;
+  result.placements.forEach((node, at) => {
+    const made = partOf(node);
+    const dress = result.dress_of[at]!;
+    const mirrored = isMirrored(worlds, node * 16);
+    const key = (made * dresses + dress) * 2 + (mirrored ? 1 : 0);
+    let group = groups.get(key);
+    if (!group) groups.set(key, (group = { made, dress, mirrored, nodes: [], parts: [] }));
+    group.nodes.push(node);
+    group.parts.push(structure.node_parts[node]!);
+  });
+  const layout = { groups: [...groups.values()], worlds };
+  layouts.set(result.placements, layout);
+  return layout;
+}
+
+/** Whether the matrix that begins here turns left into right. */
+const isMirrored = (m: Float64Array, at: number): boolean =>
+  m[at]! * (m[at + 5]! * m[at + 10]! - m[at + 6]! * m[at + 9]!) -
+    m[at + 1]! * (m[at + 4]! * m[at + 10]! - m[at + 6]! * m[at + 8]!) +
+    m[at + 2]! * (m[at + 4]! * m[at + 9]! - m[at + 5]! * m[at + 8]!) <
+  0;
+
+/**
+ * Where a mesh around `origin` stands, in metres from the middle of the model.
+ * Worked out in double precision; only the sum goes to the graphics card.
+ */
+export function placement(layout: Layout, node: number, origin: number[], centre: number[], into: Matrix4): Matrix4 {
+  const m = layout.worlds;
+  const at = node * 16;
+  const [x, y, z] = origin as [number, number, number];
+  into.fromArray(m, at);
+  const e = into.elements;
+  for (let row = 0; row < 3; row++)
+    e[12 + row] = m[at + row]! * x + m[at + 4 + row]! * y + m[at + 8 + row]! * z + m[at + 12 + row]! - centre[row]!;
+  return into;
+}

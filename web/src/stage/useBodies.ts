@@ -1,0 +1,59 @@
+import { useEffect, useMemo, useRef } from "react";
+
+import { useBench } from "../bench/bench";
+import { Arranger } from "./arrange";
+import { MaterialShelf } from "./materials";
+import type { PackShelf } from "./shelf";
+import type { StageScene } from "./StageScene";
+import type { Held } from "./usePacks";
+
+/** Milliseconds of work before the page gets its turn. */
+const TURN = 16;
+
+/** Keeps the stage showing what is to be seen, a little at a time. */
+export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held, centre: number[]) {
+  const { structure, result, view } = useBench();
+  const { look, hidden, compare, chosen } = view;
+  const materials = useMemo(() => new MaterialShelf(), []);
+  const now = useMemo(() => new Arranger(packs, materials, false), [packs, materials]);
+  const before = useMemo(() => new Arranger(packs, materials, true), [packs, materials]);
+  const picked = useRef(chosen);
+  useEffect(() => {
+    picked.current = chosen;
+    scene?.show("veil", now.veil(chosen));
+  }, [scene, now, chosen, look]);
+  useEffect(() => {
+    if (!scene || !structure || !result) return;
+    now.aim(structure, result, look, hidden, centre);
+    if (compare) before.aim(structure, result, look, hidden, centre);
+    let stale = false;
+    let wait: ReturnType<typeof setTimeout> | undefined;
+    const work = () => {
+      const until = performance.now() + TURN;
+      const more = now.step(until);
+      const moreBefore = compare && before.step(until);
+      scene.show("now", now.bodies());
+      scene.show("before", compare ? before.bodies() : []);
+      if (now.isFull || before.isFull)
+        scene.whenCalm(() => {
+          now.drawn();
+          before.drawn();
+          if (!stale) work();
+        });
+      else if (more || moreBefore) wait = setTimeout(work);
+      else scene.show("veil", now.veil(picked.current));
+    };
+    work();
+    return () => {
+      stale = true;
+      clearTimeout(wait);
+    };
+  }, [scene, now, before, structure, result, look, hidden, compare, centre, held.arrived]);
+  useEffect(
+    () => () => {
+      now.dispose();
+      before.dispose();
+    },
+    [now, before],
+  );
+}
