@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.rungs import job_rungs
+from hemp_ladder.api.shares import read_share, shipped_share
 from hemp_ladder.api.views import (
     ClimbView,
     DeliveryView,
@@ -147,6 +148,7 @@ def _sources(session: Session, received: list[Received], models: Models, decisio
             SourceView(
                 ref=item.source.ref, name=item.source.name, revision=newest.id, files=newest.files,
                 state=newest.state, stage=newest.stage, count=newest.count, facts=newest.facts,
+                share=read_share(newest.stage, newest.count, len(piece.parts) if piece else None),
                 findings=[_finding(row, item.source.ref, piece, joined, decisions, roles) for row in mine],
             )
         )  # fmt: skip
@@ -189,7 +191,7 @@ def finding_view(found: Finding, joined: Joined | None, decisions: Decisions, ro
 def delivery_view(row: DeliveryRow, job: Job, models: Models) -> DeliveryView:
     same = row.decisions_id == job.head_id and [list(item) for item in models] == row.sources
     return DeliveryView(
-        id=row.id, state=row.state, stage=row.stage, message=row.message, target=row.target,
+        id=row.id, state=row.state, stage=row.stage, share=shipped_share(row.stage), message=row.message, target=row.target,
         files=row.files, bundle=row.bundle, bundle_bytes=row.bundle_bytes,
         receipt=Receipt.model_validate(row.receipt) if row.receipt else None,
         created=row.created, stale=not same,

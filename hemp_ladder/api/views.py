@@ -83,6 +83,7 @@ class SourceView(BaseModel):
     state: Literal["waiting", "reading", "ready", "refused", "cancelled"]
     stage: str
     count: int
+    share: float = Field(0.0, description="how much of reading it is done, 0 to 1")
     facts: dict[str, Any] | None
     findings: list[FindingView]
 
@@ -121,6 +122,7 @@ class DeliveryView(BaseModel):
     id: int
     state: Literal["waiting", "writing", "done", "failed", "cancelled"]
     stage: str
+    share: float = Field(0.0, description="how much of writing it is done, 0 to 1")
     message: str
     target: dict[str, Any]
     files: list[dict[str, Any]]

@@ -3,6 +3,7 @@
 import unittest
 
 from hemp_ladder.api.rungs import facet_rung, fit_rung, job_rungs, mend_rung, sort_rung, trim_rung
+from hemp_ladder.api.shares import read_share, shipped_share
 from hemp_ladder.api.views import ClimbView, SourceView
 from hemp_ladder.core.ranges import RANGES
 from hemp_ladder.core.sort.apart import LOOSE, colours_apart
@@ -47,6 +48,17 @@ class Rungs(unittest.TestCase):
         self.assertEqual([sort_rung(2, 3).figure, sort_rung(0, 3).figure], ["2 loose ends", "3"])
         self.assertEqual([mend_rung(0, 1).state, mend_rung(1, 1).state], ["done", "person"])
         self.assertEqual([trim_rung(None).state, trim_rung(70).figure], ["notyet", "70"])
+
+
+class Shares(unittest.TestCase):
+    def test_they_grow_from_stage_to_stage_and_end_below_one(self) -> None:
+        read = [read_share(stage, 0, None) for stage in ("", "reading", "structure", "translating", "parts")]
+        self.assertEqual((read, read[0]), (sorted(set(read)), 0.0))
+        of_parts = [read_share("parts", count, 40) for count in (0, 10, 40, 99)]
+        self.assertEqual((of_parts[0], of_parts[2], of_parts[3]), (read[-1], 1.0, 1.0))
+        self.assertAlmostEqual(of_parts[1], 0.7)
+        shipped = [shipped_share(stage) for stage in ("", "meshing", "writing", "checking", "storing")]
+        self.assertEqual(shipped, sorted(set(shipped)))
 
 
 class Apart(unittest.TestCase):

@@ -1,7 +1,9 @@
 """What goes wrong is said where a person looks, and the rest of the bench goes on."""
 
 import json
+import os
 import re
+import signal
 import unittest
 
 from playwright.sync_api import Route, expect
@@ -125,6 +127,67 @@ class Holds(BrowserCase):
         expect(self.rung("Receive")).to_contain_text("10 parts")
         names = [source["name"] for source in page.request.get(self.job()).json()["sources"]]
         self.assertEqual(names, [AS1.name, "revised.stp"])
+
+    def test_a_folder_is_taken_in_with_what_lies_in_it(self) -> None:
+        self.start()
+        page = self.page
+        # A folder cannot be dropped by a script: what the browser would tell of one is told in its place.
+        page.evaluate(
+            """([name, text]) => {
+              const file = (name) => ({ isFile: true, name, file: (give) => give(new File([text], name)) });
+              const folder = (name, inside) => ({
+                isFile: false, name,
+                createReader: () => { let told = false; return { readEntries: (give) => { give(told ? [] : inside); told = true; } }; },
+              });
+              DataTransferItem.prototype.webkitGetAsEntry = () => folder("quay", [folder("parts", [file(name)])]);
+              const data = new DataTransfer();
+              data.items.add(new File([""], "quay"));
+              document.querySelector("canvas").dispatchEvent(
+                new DragEvent("drop", { bubbles: true, cancelable: true, dataTransfer: data }));
+            }""",
+            ["bollard.stp", AS1.read_text("latin-1")],
+        )
+        expect(self.rung("Receive")).to_contain_text("10 parts")
+        source = page.request.get(self.job()).json()["sources"][1]
+        self.assertEqual(source["files"][0]["name"], "quay/parts/bollard.stp")
+
+    def test_one_source_is_stopped_and_read_after_all(self) -> None:
+        """The worker sleeps, so that reading begins and does not end."""
+        page = self.page
+        self.start()
+        worker = self.house.workers[0]
+        os.killpg(worker.pid, signal.SIGSTOP)
+        self.addCleanup(os.killpg, worker.pid, signal.SIGCONT)
+        self.open_rung("Receive")
+        page.get_by_label("Files for one more source").set_input_files(str(DAVIT))
+        card = page.get_by_role("list", name="Sources").get_by_role("listitem").filter(has_text=DAVIT.name)
+        card.get_by_role("button", name="Stop").click()
+        expect(card.get_by_role("button", name="Read it after all")).to_be_visible()
+        self.assertEqual(
+            [one["state"] for one in page.request.get(self.job()).json()["sources"]], ["ready", "cancelled"]
+        )
+        os.killpg(worker.pid, signal.SIGCONT)
+        card.get_by_role("button", name="Read it after all").click()
+        expect(self.rung("Receive")).to_contain_text("11 parts")
+
+    def test_a_page_that_cannot_be_had_says_so_and_comes_by_itself(self) -> None:
+        self.start()
+        page = self.page
+        refusal = {
+            "status": 503, "content_type": "application/problem+json",
+            "body": '{"detail": "The database is away.", "remedy": "It goes on by itself."}',
+        }  # fmt: skip
+        for address, told in (
+            (re.compile("/api/library$"), "The server does not answer"),
+            (re.compile(r"/api/jobs/\d+$"), "The database is away"),
+        ):
+            page.route(address, lambda route: route.fulfill(**refusal))  # type: ignore[arg-type]
+            page.route(re.compile("/events$"), lambda route: route.abort())
+            page.reload()
+            expect(page.get_by_role("alert").filter(has_text=told)).to_be_visible()
+            page.unroute_all(behavior="ignoreErrors")
+            expect(self.rung("Receive")).to_contain_text("5 parts")
+        self.expected("status of 503", "net::ERR", "Failed to load resource")
 
     def test_views_from_the_front_a_side_and_above_and_parallel(self) -> None:
         self.start()

@@ -80,6 +80,9 @@ class BrowserCase(HouseCase):
                 for node in item["nodes"][:3]
             ]
             self.assertEqual(told, [], f"{view}, {width} wide")
+
+    def own_letters(self, view: str) -> None:
+        """Every letter comes from a font of ours."""
         self.assertEqual(self.strange_fonts(), {}, view)
 
     def strange_fonts(self) -> dict[str, str]:
@@ -123,6 +126,7 @@ class WholePath(BrowserCase):
         self.meshed()
         expect(page.locator("header")).to_contain_text(f"{before} before")
         self.accessible("Facet")
+        self.own_letters("Facet")
 
         # Fit: what was drawn in millimetres is stated to be inches, then taken back.
         self.open_rung("Fit")
@@ -176,17 +180,22 @@ class WholePath(BrowserCase):
         expect(self.rung("Sort")).to_contain_text("no loose end")
 
         # Ship, read the receipt, download, and open the GLB with a reference library.
+        self.open_rung("Trim")
+        self.accessible("Trim")
         self.open_rung("Ship")
+        self.accessible("Ship")
         page.get_by_role("button", name="Ship as GLB").click()
         page.get_by_role("link", name="Receipt").click()
         expect(page.get_by_text("receipt in order")).to_be_visible()
         self.accessible("Delivery")
+        self.own_letters("Delivery")
         with page.expect_download() as waiting:
             page.get_by_role("link", name=re.compile("Download ZIP")).click()
         self.check_delivery(Path(waiting.value.path()))
         page.goto(self.house.url)
         expect(page.get_by_text("receipt in order")).to_be_visible()
         self.accessible("Jobs")
+        self.own_letters("Jobs")
 
     def check_delivery(self, bundle: Path) -> None:
         with zipfile.ZipFile(bundle) as archive:

@@ -1,6 +1,7 @@
 import "./index.css";
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { Tooltip } from "radix-ui";
 import { StrictMode, useEffect, useState } from "react";
 import { createRoot } from "react-dom/client";
 
@@ -26,7 +27,9 @@ createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <QueryClientProvider client={queries}>
       <Boundary name="The page">
-        <App />
+        <Tooltip.Provider delayDuration={500}>
+          <App />
+        </Tooltip.Provider>
       </Boundary>
     </QueryClientProvider>
   </StrictMode>,

@@ -943,6 +943,12 @@ export interface components {
             /** Message */
             message: string;
             receipt: components["schemas"]["Receipt"] | null;
+            /**
+             * Share
+             * @description how much of writing it is done, 0 to 1
+             * @default 0
+             */
+            share: number;
             /** Stage */
             stage: string;
             /** Stale */
@@ -1417,7 +1423,7 @@ export interface components {
         };
         /**
          * Known
-         * @description Which parts of a result are known already, meshed or failed.
+         * @description Which parts of a result are known already to be meshed.
          */
         Known: {
             /** Decisions Id */
@@ -2007,7 +2013,7 @@ export interface components {
         };
         /**
          * ResultNews
-         * @description What a result has become since parts of it were known: those that were not, and every figure.
+         * @description What a result has become since parts of it were known: those meshed or failed that were not, and every figure.
          */
         ResultNews: {
             /** Box */
@@ -2385,6 +2391,12 @@ export interface components {
             ref: string;
             /** Revision */
             revision: number;
+            /**
+             * Share
+             * @description how much of reading it is done, 0 to 1
+             * @default 0
+             */
+            share: number;
             /** Stage */
             stage: string;
             /**

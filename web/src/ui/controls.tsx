@@ -1,4 +1,10 @@
-import { Progress as RadixProgress, Select as RadixSelect, Switch as RadixSwitch, ToggleGroup } from "radix-ui";
+import {
+  Progress as RadixProgress,
+  Select as RadixSelect,
+  Switch as RadixSwitch,
+  ToggleGroup,
+  Tooltip,
+} from "radix-ui";
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 
 import { Chevron } from "./Chevron";
@@ -14,6 +20,7 @@ export function Button({
   quiet,
   on,
   className = "",
+  title,
   ...rest
 }: ButtonHTMLAttributes<HTMLButtonElement> & { main?: boolean; quiet?: boolean; on?: boolean }) {
   const look =
@@ -22,7 +29,7 @@ export function Button({
       : quiet
         ? "border-transparent text-ink underline decoration-line underline-offset-4 hover:decoration-ink"
         : "border-line bg-paper text-ink hover:border-rope-light";
-  return (
+  const button = (
     <button
       type="button"
       aria-pressed={on}
@@ -30,7 +37,23 @@ export function Button({
       {...rest}
     />
   );
+  return title ? <Tip text={title}>{button}</Tip> : button;
 }
+
+/** What a word on the screen means, for pointer and keyboard alike. */
+export const Tip = ({ text, children }: { text: string; children: ReactNode }) => (
+  <Tooltip.Root>
+    <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>
+    <Tooltip.Portal>
+      <Tooltip.Content
+        sideOffset={6}
+        className="z-[70] max-w-64 rounded bg-ink px-2.5 py-1 text-[12.5px] text-white shadow-lg"
+      >
+        {text}
+      </Tooltip.Content>
+    </Tooltip.Portal>
+  </Tooltip.Root>
+);
 
 /** On or off. */
 export const Switch = ({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) => (

@@ -130,6 +130,56 @@ export function NumberField({
   return <Framed label={label} typed={typed} mark={unit} />;
 }
 
+/** A field that may be left empty, and says what it then means. */
+const Plain = ({
+  label,
+  empty,
+  typed,
+  className = "",
+}: {
+  label: string;
+  empty: string;
+  typed: ReturnType<typeof useTyped>;
+  className?: string;
+}) => (
+  <span className={`relative flex min-w-0 ${className}`}>
+    <input
+      aria-label={label}
+      placeholder={empty}
+      {...typed.input(true)}
+      className={`w-0 min-w-0 grow rounded-md border bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft ${typed.wrong ? "border-signal" : "border-field"}`}
+    />
+    {typed.note}
+  </span>
+);
+
+/** A whole number that may be left empty; taken when it is left or Enter is pressed. */
+export function CountField({
+  label,
+  value,
+  empty,
+  least,
+  most,
+  onSet,
+}: {
+  label: string;
+  value: number | null;
+  empty: string;
+  least: number;
+  most: number;
+  onSet: (value: number | null) => void;
+}) {
+  const typed = useTyped({
+    value,
+    shown: value === null ? "" : String(value),
+    read: PLAIN,
+    refuse: (next) =>
+      Number.isInteger(next) && next >= least && next <= most ? null : `A whole number between ${least} and ${most}.`,
+    onSet,
+  });
+  return <Plain label={label} empty={empty} typed={typed} />;
+}
+
 /** A length that may be left empty; taken when it is left or Enter is pressed. A bare number is millimetres. */
 export function LengthField({
   label,
@@ -151,17 +201,7 @@ export function LengthField({
     refuse: () => null,
     onSet,
   });
-  return (
-    <span className={`relative flex min-w-0 ${className}`}>
-      <input
-        aria-label={label}
-        placeholder={empty}
-        {...typed.input(true)}
-        className={`w-0 min-w-0 grow rounded-md border bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft ${typed.wrong ? "border-signal" : "border-field"}`}
-      />
-      {typed.note}
-    </span>
-  );
+  return <Plain label={label} empty={empty} typed={typed} className={className} />;
 }
 
 /** How far along an axis, in either direction. A bare number is metres. */

@@ -65,7 +65,7 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
       </Unfold>
       {busy && (
         <div className="grid gap-1.5 pt-1.5">
-          <Progress share={null} label={`Reading ${source.name}`} />
+          <Progress share={source.state === "waiting" ? null : source.share} label={`Reading ${source.name}`} />
           <div className="flex items-center justify-between gap-2">
             <p className="text-[12.5px] text-ink-soft" aria-live="polite">
               {STAGES[source.stage] ?? "Waiting for a worker"}

@@ -136,7 +136,7 @@ function DeliveryLine({ item, jobId }: { item: Delivery; jobId: number }) {
           )
         )}
       </div>
-      {busy && <Progress share={null} label="Shipping" />}
+      {busy && <Progress share={item.state === "waiting" ? null : item.share} label="Shipping" />}
       {item.message && (
         <p role="alert" className="text-signal">
           {item.message}

@@ -6,7 +6,7 @@ import { useBench } from "../../../bench/bench";
 import { Stage } from "../../../stage/Stage";
 import { Board } from "../../../bench/Board";
 import { OneOf } from "../../../ui/controls";
-import { LengthField } from "../../../ui/fields";
+import { CountField, LengthField } from "../../../ui/fields";
 import { count, metric, plural } from "../../../ui/format";
 import { Chosen } from "./Chosen";
 import { Heights } from "./Heights";
@@ -144,17 +144,6 @@ function Footer({
 }) {
   const { decisions, decide } = useBench();
   const { segments } = decisions.facet;
-  const [text, setText] = useState<string | null>(null);
-  const enter = () => {
-    if (text === null) return;
-    const value = text.trim() ? Number(text) : null;
-    setText(null);
-    if (value !== null && !(Number.isInteger(value) && value >= 3 && value <= 1000)) return;
-    decide(
-      (now) => ({ ...now, facet: { ...now.facet, segments: value } }),
-      value ? `${value} segments a curve` : "Curves by chord error",
-    );
-  };
   return (
     <div className="grid grid-cols-[1fr_88px] items-center gap-x-3 gap-y-1.5 border-t border-line px-4 py-2.5 text-[13px]">
       <label htmlFor="outline-close">Close outlines whose ends are no farther apart than</label>
@@ -194,16 +183,19 @@ function Footer({
           Make thin walls as wide as the nozzle
         </label>
       )}
-      <label htmlFor="outline-segments">Segments a curve, instead of chord error and angle</label>
-      <input
-        id="outline-segments"
-        inputMode="numeric"
-        placeholder="by chord"
-        value={text ?? segments ?? ""}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={enter}
-        onKeyDown={(event) => event.key === "Enter" && enter()}
-        className="min-w-0 rounded-md border border-field bg-white px-1.5 py-0.5 text-right placeholder:text-ink-soft"
+      <span>Segments a curve, instead of chord error and angle</span>
+      <CountField
+        label="Segments a curve"
+        value={segments ?? null}
+        empty="by chord"
+        least={3}
+        most={1000}
+        onSet={(value) =>
+          decide(
+            (now) => ({ ...now, facet: { ...now.facet, segments: value } }),
+            value ? `${value} segments a curve` : "Curves by chord error",
+          )
+        }
       />
     </div>
   );
