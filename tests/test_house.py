@@ -10,7 +10,7 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from house import commands, packages, services
+from house import commands, keeper, packages, services
 from house.places import Trouble
 from house.postgres import Cluster, home
 
@@ -19,9 +19,9 @@ SLEEPER = ["-c", "import time; time.sleep(60)"]
 
 class Folder(unittest.TestCase):
     def setUp(self) -> None:
-        keeper = tempfile.TemporaryDirectory()
-        self.addCleanup(keeper.cleanup)
-        self.folder = Path(keeper.name)
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
         # The database's own user has to pass.
         self.folder.chmod(0o755)
 
@@ -75,6 +75,35 @@ class Services(Folder):
             taken.listen()
             port = taken.getsockname()[1]
             self.assertGreater(services.free_port(port), port)
+
+
+class Kept(Folder):
+    def test_a_database_that_comes_back_on_another_port_is_told_to_all(self) -> None:
+        """Web and worker were told the old address: the keeper replaces both, once, and leaves them alone then."""
+        for module in (services, keeper):
+            patch = mock.patch.object(module, "HOUSE", self.folder)
+            patch.start()
+            self.addCleanup(patch.stop)
+        kept = [services.Service(name, SLEEPER) for name in ("web", "worker")]
+        for service in kept:
+            self.addCleanup(service.stop)
+        cluster = mock.Mock(port=54_331)
+        cluster.url.return_value = "postgresql://127.0.0.1:54331/ladder"
+        with (
+            mock.patch.object(services, "web", lambda port: kept[0]),
+            mock.patch.object(services, "worker", lambda: kept[1]),
+            mock.patch.dict(os.environ),
+        ):
+            os.environ.pop("HEMP_LADDER_DATABASE", None)
+            self.assertEqual(keeper.Keeper(cluster).look(), ["web", "worker"])
+            first = [service.running for service in kept]
+            cluster.url.return_value = "postgresql://127.0.0.1:54399/ladder"
+            watch = keeper.Keeper(cluster)
+            self.assertEqual(watch.look(), ["web", "worker"])
+            second = [service.running for service in kept]
+            self.assertTrue(all(second) and not set(first) & set(second), (first, second))
+            self.assertEqual({service.database for service in kept}, {cluster.url.return_value})
+            self.assertEqual(watch.look(), [])
 
 
 class Database(Folder):

@@ -99,12 +99,16 @@ def _plain(path: Path) -> None:
     codec = next((codec for mark, codec in _MARKS if head.startswith(mark)), None)
     if codec is None:
         return
+    plain = path.with_name(f"{path.name}.plain")
     try:
-        text = path.read_bytes().decode(codec)
-    except UnicodeDecodeError:
+        # A little at a time: a text of gigabytes is not to be held.
+        with path.open(encoding=codec, newline="") as marked, plain.open("w", encoding="utf-8", newline="") as out:
+            while piece := marked.read(1 << 20):
+                out.write(piece)
+    except UnicodeError:
+        plain.unlink()
         return
-    path.unlink()
-    path.write_text(text, "utf-8", newline="")
+    plain.replace(path)
 
 
 def _pick_root(members: dict[str, tuple[Path, Reader]], wanted: str | None) -> Bundle:

@@ -312,7 +312,7 @@ export class StageScene {
     this.frame(new Set());
     camera.position
       .sub(controls.target)
-      .multiplyScalar((own.width / wide) * 0.85)
+      .multiplyScalar((own.width / wide) * 0.92)
       .add(controls.target);
     this.drawNow();
     const [left, top] = [(own.width - wide) / 2, (own.height - tall) / 2];
