@@ -47,6 +47,16 @@ KINDS: dict[str, Kind] = {
         "The assembly refers to another file, whose parts are not in the model.",
         "Add the named file to the same drop or ZIP bundle and receive it again.",
     ),
+    "at-rest": Kind(
+        "note",
+        "A still picture shows one pose.",
+        "Pose it where it was made and export it so, where the pose matters.",
+    ),
+    "missing-beside": Kind(
+        "warning",
+        "What it says of how surfaces look is not in the model.",
+        "Add the named file to the same drop or ZIP bundle and receive it again, or give materials at Sort.",
+    ),
     "outside-reference": Kind(
         "warning",
         "A file may not reach for files outside its own bundle; only the bare name was looked for.",
@@ -55,12 +65,17 @@ KINDS: dict[str, Kind] = {
     "passed-over": Kind(
         "note",
         "Nothing of it is in the job.",
-        "It is kept with the rest as it came. If it holds a model, ask for that as STEP, IFC, DXF or SVG.",
+        "It is kept with the rest as it came. If it holds a model, ask for that as STEP, IFC, OBJ, GLB, DXF or SVG.",
     ),
     "unit-missing": Kind(
         "warning",
         "Without a unit the size of everything is a guess.",
         "State the unit at Fit and look at the size beside the yardstick.",
+    ),
+    "up-missing": Kind(
+        "note",
+        "What lies on its side is turned by hand in every program it goes to.",
+        "Look at it beside the yardstick, and state at Fit which axis points up.",
     ),
     "unit-doubtful": Kind(
         "warning",

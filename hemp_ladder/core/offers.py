@@ -75,6 +75,10 @@ def _state_unit(case: _Case) -> Decisions:
     return _own_fit(case, unit=case.values["unit"])
 
 
+def _state_up(case: _Case) -> Decisions:
+    return _own_fit(case, up=case.values["up"])
+
+
 def _near_origin(case: _Case) -> Decisions:
     """Move the origin of the job when everything lies far out together, else the one source that does.
 
@@ -147,6 +151,7 @@ def _thicken(case: _Case) -> Decisions:
 
 _DOES: dict[str, Callable[[_Case], Decisions]] = {
     "state-unit": _state_unit,
+    "state-up": _state_up,
     "near-origin": _near_origin,
     "leave-layers": _leave_layers,
     "without-copies": _without_copies,

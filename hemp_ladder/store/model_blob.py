@@ -14,7 +14,7 @@ from hemp_ladder.core.drawn.preview import Preview, read_preview
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.model.bodies import body_from_dict
 from hemp_ladder.core.model.join import Given, Joined, join
-from hemp_ladder.core.model.model import Colour, MapPlace, Model, Node, Part, Tags
+from hemp_ladder.core.model.model import Colour, Look, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.core.model.references import name_parts
 from hemp_ladder.core.model.texture import Texture
 from hemp_ladder.store import blobs
@@ -49,6 +49,7 @@ def encode(model: Model) -> bytes:
         "place": asdict(model.place) if model.place else None,
         "page": model.page.tolist() if model.page is not None else None, "sized": model.sized,
         "textures": [asdict(texture) for texture in model.textures],
+        "looks": {name: [look.colour.hex, look.metalness, look.roughness] for name, look in model.looks.items()},
     }  # fmt: skip
     text = json.dumps(document, ensure_ascii=True, separators=(",", ":"))
     return gzip.compress(text.encode(), 3, mtime=0)
@@ -76,6 +77,10 @@ def decode(data: bytes) -> Model:
         place=MapPlace(**document["place"]) if document["place"] else None,
         page=np.array(document["page"]) if document.get("page") else None, sized=document.get("sized", False),
         textures=[Texture(**item) for item in document.get("textures", ())],
+        looks={
+            name: Look(Colour.from_hex(colour), metalness, roughness)
+            for name, (colour, metalness, roughness) in document.get("looks", {}).items()
+        },
     )  # fmt: skip
     # Models from before parts had references of their own.
     return model if all(part.stable for part in model.parts) else name_parts(model)

@@ -50,7 +50,10 @@ export * from "%(src)s/rungs/receive/plan/paper";
 export * from "%(src)s/rungs/receive/outlines/said";
 export { laid } from "%(src)s/rungs/receive/outlines/drawOutlines";
 import { dressedGeometry, readPack } from "%(src)s/stage/packs";
-import { placement } from "%(src)s/stage/arrange";
+import { Matrix4 } from "three";
+import { chunk } from "%(src)s/stage/drawn";
+import { layoutOf, placement } from "%(src)s/stage/layout";
+import { trianglesOf, wornBy } from "%(src)s/ledger/rows";
 import { makePickable } from "%(src)s/stage/picking";
 export const picked = (data) => {
   const geometry = dressedGeometry(readPack(data)[0], [], 1, false);
@@ -66,7 +69,26 @@ export const dressed = (data, slots, count, flipped) => {
     groups: geometry.groups,
   };
 };
-export const placed = (...parts) => placement(...parts).elements;
+export const placed = (structure, result, ...rest) => {
+  const nothing = { placements: [], dresses: [], dress_of: [], cut_nodes: [] };
+  return placement(layoutOf(structure, { ...nothing, ...result }), ...rest, new Matrix4()).elements;
+};
+export const counted = (structure, result) =>
+  [...wornBy(structure, result)].map(([part, worn]) => [part, worn.times, trianglesOf(worn, result)]);
+export const baked = (data, placings) => {
+  const mesh = readPack(data)[0];
+  const pieces = placings.map(({ matrix, turned, flipped }, node) => ({
+    ...mesh, node, part: node, matrix: new Matrix4().fromArray(matrix), turned, flipped,
+  }));
+  const { object, hit, box, veil } = chunk(pieces, null);
+  const { position, normal } = object.geometry.attributes;
+  return {
+    positions: [...position.array], normals: [...normal.array], index: [...object.geometry.index.array],
+    hits: [0, 3, 4, 7].map((faceIndex) => hit({ faceIndex })),
+    boxes: pieces.map((_, at) => [box(at).min.toArray(), box(at).max.toArray()]),
+    veil: [...veil([1], null).geometry.index.array],
+  };
+};
 """
 
 
@@ -195,7 +217,9 @@ class Rows(Modules):
         worn = dict(self.call("wornBy", [STRUCTURE, result])[0])
         self.assertEqual((worn[0]["why"], worn[0]["layer"]), ("layer Steel", "Steel"))
         self.assertTrue(worn[0]["loose"], "its second placement is a loose end")
-        self.assertEqual((worn[0]["times"], worn[0]["triangles"], worn[1]["triangles"]), (2, 20, None))
+        self.assertEqual(self.call("counted", [STRUCTURE, result])[0], [[0, 2, 20], [1, 1, None]])
+        cut = {**result, "cut_nodes": [3], "parts": [*result["parts"], {"triangles": 7}]}
+        self.assertEqual(self.call("counted", [STRUCTURE, cut])[0], [[0, 2, 17], [1, 1, None]])
         self.assertEqual((worn[0]["kind"], worn[0]["storey"]), ("IfcMember", "Loft"))
         self.assertEqual((worn[1]["why"], worn[1]["loose"]), ("source colour, name “Bolt*”", False))
 
@@ -287,11 +311,36 @@ class Packs(Modules):
         self.assertEqual(found["index"], self.mesh.flipped().triangles.reshape(-1).tolist())
         np.testing.assert_array_equal(np.array(found["normals"]).reshape(-1, 3), self.mesh.flipped().normals)
 
+    def test_small_pieces_in_a_chunk_stand_as_numpy_places_them(self) -> None:
+        """A stretched one, and a mirrored one: positions, normals by the inverse transpose, winding, boxes, hits."""
+        stretched = np.diag([1.0, 2, 3, 1])
+        stretched[:3, 3] = [5, 6, 7]
+        mirrored = np.diag([-1.0, 1, 1, 1])
+        local = self.mesh.positions - np.array(self.mesh.origin)
+        placings = [
+            {"matrix": m.T.reshape(-1).tolist(), "turned": turned, "flipped": False}
+            for m, turned in ((stretched, False), (mirrored, True))
+        ]
+        found = self.call("baked", [self.data, placings])[0]
+        count, triangles = len(local), self.mesh.triangles
+        positions = np.array(found["positions"]).reshape(2, count, 3)
+        normals = np.array(found["normals"]).reshape(2, count, 3)
+        for number, matrix in enumerate((stretched, mirrored)):
+            np.testing.assert_allclose(positions[number], local @ matrix[:3, :3].T + matrix[:3, 3], atol=1e-5)
+            wanted = self.mesh.normals @ np.linalg.inv(matrix[:3, :3])
+            wanted /= np.linalg.norm(wanted, axis=1, keepdims=True)
+            np.testing.assert_allclose(normals[number], wanted, atol=1e-6)
+            np.testing.assert_allclose(found["boxes"][number], [positions[number].min(0), positions[number].max(0)], atol=1e-6)
+        index = np.array(found["index"]).reshape(2, -1, 3)
+        np.testing.assert_array_equal(index[0], triangles)
+        np.testing.assert_array_equal(index[1], triangles[:, ::-1] + count)
+        self.assertEqual((found["hits"], found["veil"]), ([0, 0, 1, 1], index[1].reshape(-1).tolist()))
+
     def test_a_placement_far_away_keeps_its_digits(self) -> None:
         """Map coordinates: a millimetre at six thousand kilometres, which 32 bits could not tell from half a metre."""
         world = np.eye(4)
         world[:3, 3] = [6_378_137_001.0, -2e9, 5.0]
-        structure = {"node_names": ["far"], "members": [{"first_node": 0, "nodes": 1}], "world": base64.b64encode(world.T.astype("<f8").tobytes()).decode()}
+        structure = {"node_names": ["far"], "node_parts": [0], "parts": [{}], "members": [{"first_node": 0, "nodes": 1}], "world": base64.b64encode(world.T.astype("<f8").tobytes()).decode()}
         to_metres = np.diag([1e-3, 1e-3, 1e-3, 1]).T.reshape(-1).tolist()
         found = self.call("placed", [structure, {"sources": [{"matrix": to_metres}]}, 0, [2.0, 0, 0], [6_378_137.0, -2e6, 0]])[0]
         np.testing.assert_allclose(found[12:15], [0.003, 0, 0.005], atol=1e-8)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.model.columns import Columns, columns_of
 from hemp_ladder.core.model.labels import unique_label
-from hemp_ladder.core.model.material import Material
+from hemp_ladder.core.model.material import Material, look_id
 from hemp_ladder.core.model.model import Matrix, Model, Node, Part
 from hemp_ladder.core.model.naming import source_materials
 
@@ -91,7 +91,8 @@ def join(sources: Sequence[Given]) -> Joined:
             for node in model.nodes
         ] if several else model.nodes  # fmt: skip
         local.append(model.local)
-        joined.parts += [_called(part, labels, refs, given.ref) for part in model.parts]
+        styles = _styles(joined, model, given.ref)
+        joined.parts += [_restyled(_called(part, labels, refs, given.ref), styles) for part in model.parts]
         joined.textures += [texture for texture in model.textures if texture not in joined.textures]
         joined.findings += [_moved(item, parts, given.ref) for item in model.findings]
         layers |= dict.fromkeys(model.layers)
@@ -100,7 +101,10 @@ def join(sources: Sequence[Given]) -> Joined:
     joined.local = np.concatenate(local)
     joined.layers, joined.hidden = list(layers), list(hidden)
     joined.columns = columns_of(joined.parts, joined.nodes)
-    joined.materials = source_materials(joined.parts, joined.columns)
+    joined.materials = source_materials(joined.parts, joined.columns, joined.looks) | {
+        look_id(name): Material(look_id(name), name or "Unnamed", look.colour, look.metalness, look.roughness)
+        for name, look in joined.looks.items()
+    }
     joined.member_of_node = _owners([member.nodes for member in joined.members])
     joined.member_of_part = _owners([member.parts for member in joined.members])
     return joined
@@ -116,6 +120,24 @@ def _called(part: Part, labels: set[str], refs: set[str], source: str) -> Part:
     ref = part.ref if part.ref not in refs else f"{part.ref} @{source}"
     refs.add(ref)
     return replace(part, label=unique_label(part.label, labels), stable=ref)
+
+
+def _styles(joined: Joined, model: Model, source: str) -> dict[str, str]:
+    """What the looks of a source are called in the job: as in the source, unless another looks otherwise under that
+    name. They are added to the job's."""
+    called = {}
+    for name, look in model.looks.items():
+        free = name if joined.looks.get(name, look) == look else f"{name} @{source}"
+        joined.looks[free] = look
+        called[name] = free
+    return called
+
+
+def _restyled(part: Part, styles: dict[str, str]) -> Part:
+    if all(name == free for name, free in styles.items()):
+        return part
+    style = None if part.style is None else styles.get(part.style, part.style)
+    return replace(part, style=style, face_styles={f: styles.get(s, s) for f, s in part.face_styles.items()})
 
 
 def _moved(item: Finding, parts: int, ref: str) -> Finding:

@@ -24,6 +24,11 @@ Palette = Mapping[str, Material]
 UNDECIDED = Material("undecided", "Undecided", Colour.from_hex("#bdb6a8"), 0.0, 0.8)
 
 
+def look_id(style: str) -> str:
+    """The id of the material that a source describes under this name."""
+    return f"look:{style}"
+
+
 def source_id(colour: Colour) -> str:
     """The id of the material that a colour of a source stands for."""
     return f"source:{colour.hex}"

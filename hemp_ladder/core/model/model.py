@@ -64,6 +64,15 @@ class Colour:
         return decode(self.red), decode(self.green), decode(self.blue)
 
 
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How a file says that a surface looks, by a name of its own: colour with opacity, metalness and roughness 0 to 1."""
+
+    colour: Colour
+    metalness: float = 0.0
+    roughness: float = 0.5
+
+
 #: What a thing is for: to be seen, or a volume of air, a hole, or a note on paper.
 Kind = Literal["body", "space", "opening", "annotation"]
 
@@ -179,7 +188,8 @@ class Model:
     nodes have properties, which are kept beside it in blocks; `page` is the
     sheet of paper it was drawn on, (2, 2), where it was; `sized`, that the
     file says how large it is though its unit has no name; `textures`, the
-    pictures it brought, whose bytes lie beside it by SHA-256.
+    pictures it brought, whose bytes lie beside it by SHA-256; `looks`, what
+    the styles of its parts look like, where the file says more than a colour.
     """
 
     format: str
@@ -201,6 +211,7 @@ class Model:
     page: NDArray[np.float64] | None = None
     sized: bool = False
     textures: list[Texture] = field(default_factory=list)
+    looks: dict[str, Look] = field(default_factory=dict)
 
     @property
     def placements(self) -> list[int]:

@@ -1,7 +1,7 @@
 """Names for the colours of sources that a person can use: by what wears them, else a plain word for the colour."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 
 import numpy as np
 
@@ -24,8 +24,9 @@ _WORDS = {
 _CLEAR = 0.95
 
 
-def source_materials(parts: Sequence[Part], columns: Columns) -> dict[str, Material]:
-    """A material for every colour in use, by id, in order of first use.
+def source_materials(parts: Sequence[Part], columns: Columns, looks: Container[str] = ()) -> dict[str, Material]:
+    """A material for every colour in use, by id, in order of first use; but for colours of styles among `looks`, which
+    are materials themselves.
 
     It is called by the source's name for the look, else by the substance,
     else by the layer, where all that wears it agrees on one; else by a word
@@ -37,7 +38,7 @@ def source_materials(parts: Sequence[Part], columns: Columns) -> dict[str, Mater
     layers: dict[Colour, set[str | None]] = defaultdict(set)
 
     def wear(colour: Colour | None, style: str | None, substance: str | None, layer: str | None) -> None:
-        if colour is not None:
+        if colour is not None and style not in looks:
             styles[colour].add(style)
             substances[colour].add(substance)
             layers[colour].add(layer)

@@ -83,8 +83,8 @@ def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = 
             f"None of the {len(members)} files in the bundle can be read here.",
             f"Put a file of {', '.join(others)} or {last} into it.",
         )
-    bundle = _pick_root(readable, root)
-    passed = [name for name in members if name not in readable and not _OF_A_SYSTEM.match(name)]
+    bundle, used = _pick_root(readable, members, root)
+    passed = [name for name in members if name not in readable and name not in used and not _OF_A_SYSTEM.match(name)]
     if passed and root is None:
         many = "1 file is" if len(passed) == 1 else f"{len(passed):,} files are"
         message = f"{many} of no kind that is read here: {names(passed)}."
@@ -111,10 +111,13 @@ def _plain(path: Path) -> None:
     plain.replace(path)
 
 
-def _pick_root(members: dict[str, tuple[Path, Reader]], wanted: str | None) -> Bundle:
+def _pick_root(
+    members: dict[str, tuple[Path, Reader]], everything: dict[str, Path], wanted: str | None
+) -> tuple[Bundle, set[str]]:
+    """The bundle, and the names of those of all members that others refer to."""
     findings: list[Finding] = []
     called: dict[str, list[str]] = defaultdict(list)
-    for name in members:
+    for name in everything:
         called[_bare(name).casefold()].append(name)
     refers = {name: list(reader.refers(path)) for name, (path, reader) in members.items()}
     named: set[str] = set()
@@ -126,21 +129,24 @@ def _pick_root(members: dict[str, tuple[Path, Reader]], wanted: str | None) -> B
                 findings.append(finding("outside-reference", name, f"It refers to “{clip(reference, 80)}”."))
             found = _nearest(called.get(bare.casefold(), ()), name)
             if found is None:
-                message = f"The file “{clip(bare, 80)}” is missing from the bundle."
-                findings.append(finding("missing-member", name, message))
+                # A reader that goes on without it says so itself.
+                if reader.cut_down is not None:
+                    message = f"The file “{clip(bare, 80)}” is missing from the bundle."
+                    findings.append(finding("missing-member", name, message))
                 continue
             beside = path.parent / bare
-            if beside != members[found][0] and not beside.exists():
-                beside.symlink_to(members[found][0].resolve())
+            if beside != everything[found] and not beside.exists():
+                beside.symlink_to(everything[found].resolve())
             if found != name:
                 named.add(found)
     roots = [name for name in members if name not in named] or list(members)
     roots.sort(key=lambda name: (-len(refers[name]), -members[name][0].stat().st_size, name))
     if wanted is not None:
         # Names of sources from before bundles kept their folders are bare ones.
-        name = wanted if wanted in members else _nearest(called.get(_bare(wanted).casefold(), ()), "") or roots[0]
-        return Bundle(members[name][0], name, findings)
-    return Bundle(members[roots[0]][0], roots[0], findings, roots[1:])
+        alike = [name for name in called.get(_bare(wanted).casefold(), ()) if name in members]
+        name = wanted if wanted in members else _nearest(alike, "") or roots[0]
+        return Bundle(members[name][0], name, findings), named
+    return Bundle(members[roots[0]][0], roots[0], findings, roots[1:]), named
 
 
 def _nearest(names: "list[str] | tuple[()]", seen_from: str) -> str | None:

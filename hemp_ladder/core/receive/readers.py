@@ -3,11 +3,14 @@
 from pathlib import Path
 
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.receive import brep, dxf, ifc, iges, step, svg
+from hemp_ladder.core.receive import brep, dxf, gltf, ifc, iges, obj, ply, step, stl, svg
 from hemp_ladder.core.receive.reader import Evidence, Reader
 
 #: In the order in which they are asked: buildings are exchange files like STEP's, with a schema of their own.
-READERS: tuple[Reader, ...] = (ifc.READER, iges.READER, brep.READER, step.READER, dxf.READER, svg.READER)
+READERS: tuple[Reader, ...] = (
+    ifc.READER, iges.READER, brep.READER, step.READER, dxf.READER, svg.READER,
+    gltf.READER, ply.READER, obj.READER, stl.READER,
+)  # fmt: skip
 _BY_NAME = {reader.name: reader for reader in READERS}
 
 

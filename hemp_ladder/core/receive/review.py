@@ -32,7 +32,7 @@ def review(model: Model) -> list[Finding]:
     """Findings about the received model beside its reader's own, gravest first."""
     seen = _seen(model)
     found = [
-        *_unit(model), *_place(model), *_dress(model, seen), *_names(model, seen), *_shells(model, seen),
+        *_unit(model), *_up(model), *_place(model), *_dress(model, seen), *_names(model, seen), *_shells(model, seen),
         *_copies(model), *_hidden(model), *_extras(model), *_leftovers(model), *_outlines(model),
     ]  # fmt: skip
     return sorted([*model.findings, *found], key=lambda item: _ORDER[item.severity])
@@ -69,6 +69,14 @@ def _unit(model: Model) -> Iterator[Finding]:
         yield finding(
             "unit-doubtful", model.format,
             f"The model is {say_metric(largest)} at its largest. It would be {told}.", offers=sensible,
+        )  # fmt: skip
+
+
+def _up(model: Model) -> Iterator[Finding]:
+    if model.up is None:
+        yield finding(
+            "up-missing", model.format, "The file does not say which axis points up; Z is taken.",
+            offers=[Offer("Y points up", "state-up", {"up": "y"})],
         )  # fmt: skip
 
 

@@ -1,12 +1,13 @@
 """Sort: which material every surface wears, and which rule said so. Works on rows, not on triangles."""
 
+from collections.abc import Container
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.choose.take import Taken
-from hemp_ladder.core.model.material import UNDECIDED, Palette, source_id
+from hemp_ladder.core.model.material import UNDECIDED, Palette, look_id, source_id
 from hemp_ladder.core.model.model import Colour, Part
 from hemp_ladder.core.sort.palette import palette_of
 from hemp_ladder.core.sort.settings import Rule, SortSettings
@@ -77,12 +78,12 @@ def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
     # A material that is no more, as after another revision, leaves a loose end.
     rules = [(number, rule) for number, rule in enumerate(settings.rules) if rule.material in palette]
     table = table_of(rules, model.parts, columns, rows)
-    dress = _Dresser(table, settings, columns.colours)
+    dress = _Dresser(table, settings, columns.colours, model.looks)
     many_looks = np.array([bool(part.face_colours or part.face_styles) for part in model.parts], dtype=bool)
     part, colour = columns.part[rows], columns.colour[rows]
-    # Which parts have a style matters only to rules by style.
+    # Which parts have a style matters only to rules by style, and where a source says how it looks.
     style = np.zeros(len(model.parts), np.int64)
-    if table.styles:
+    if table.styles or model.looks:
         codes = {word: code for code, word in enumerate(dict.fromkeys(item.style for item in model.parts))}
         style = np.array([codes[item.style] for item in model.parts], np.int64)
     # Placements that agree in these wear the same; of parts with looks of their own faces, also in the part.
@@ -118,8 +119,10 @@ def _alike(columns: list[NDArray[np.integer]]) -> tuple[NDArray[np.int64], NDArr
 class _Dresser:
     """Works out what a placement wears from the first rule for it beside its looks, and its colour."""
 
-    def __init__(self, table: Table, settings: SortSettings, colours: list[Colour | None]) -> None:
-        self._table, self._settings, self._colours = table, settings, colours
+    def __init__(
+        self, table: Table, settings: SortSettings, colours: list[Colour | None], looks: Container[str]
+    ) -> None:
+        self._table, self._settings, self._colours, self._looks = table, settings, colours, looks
 
     def __call__(self, part: Part, rule: int, colour_code: int) -> Dress:
         colour = self._colours[colour_code]
@@ -146,6 +149,8 @@ class _Dresser:
         first = min(rule, self._table.of_look(colour, style))
         if first < NONE:
             return self._settings.rules[first].material, first
+        if self._settings.keep_source and style is not None and style in self._looks:
+            return look_id(style), BY_SOURCE
         if self._settings.keep_source and colour is not None:
             return source_id(colour), BY_SOURCE
         return UNDECIDED.id, BY_NOTHING

@@ -103,7 +103,15 @@ class Kinds(FolderCase):
             "<svg xmlns='http://www.w3.org/2000/svg'/>": "SVG",
             "\ufeff<?xml version='1.0'?>\n<!-- drawn -->\n<!DOCTYPE svg>\n<svg/>": "SVG",
             "<?xml version='1.0'?><html><svg/></html>": None,
-            "solid lamp\nfacet normal 0 0 1": None,
+            "solid lamp\nfacet normal 0 0 1": "STL",
+            "solid ground is what it stands on": None,
+            "ply\nformat ascii 1.0\n": "PLY",
+            "# a chair\nv 0.5 -1 2e-3\n": "OBJ",
+            "mtllib a.mtl\nf 1/2/3 4//5 6\n": "OBJ",
+            "newmtl wood\nKd 1 0 0\n": None,
+            "glTF\2\0\0\0": "glTF",
+            '{"scenes": [], "asset": {"version": "2.0"}}': "glTF",
+            '{"name": "package"}': None,
             "": None,
         }.items():
             path = self.folder / "file.bin"

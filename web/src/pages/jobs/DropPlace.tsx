@@ -49,7 +49,7 @@ export function DropPlace() {
     >
       <div className="min-w-0 flex-1">
         <p className="font-name text-[18px] font-semibold">
-          {sending ? `Taking in ${sending.name}` : "Drop models, buildings, drawings and vector art here"}
+          {sending ? `Taking in ${sending.name}` : "Drop models, buildings, meshes, drawings and vector art here"}
         </p>
         {sending ? (
           <div className="pt-2">
@@ -57,7 +57,7 @@ export function DropPlace() {
           </div>
         ) : (
           <p className="text-ink-soft">
-            STEP, IFC, IGES, BREP, DXF or SVG. Several at once, or a ZIP of them, make one job; files of one assembly
+            STEP, IFC, IGES, BREP, OBJ, glTF, STL, PLY, DXF or SVG. Several at once, or a ZIP of them, make one job; files of one assembly
             find each other. What comes in is kept byte for byte.
           </p>
         )}

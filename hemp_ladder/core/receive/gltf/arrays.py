@@ -1,0 +1,115 @@
+"""The arrays of a glTF document: buffers, views, accessors (glTF 2.0, 3.6)."""
+
+import base64
+import binascii
+from pathlib import Path
+from typing import Any
+from urllib.parse import unquote
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import clip
+
+_COMPONENTS = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
+_COLUMNS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
+
+
+def damaged(what: str) -> UnreadableSource:
+    return UnreadableSource(f"The glTF file is damaged: {what}.", "Ask for it again.")
+
+
+class Arrays:
+    """Looks up accessors. Whatever leads out of what is there raises UnreadableSource."""
+
+    def __init__(self, document: dict[str, Any], binary: bytes, folder: Path) -> None:
+        self._document, self._binary, self._folder = document, binary, folder
+        self._buffers: dict[int, bytes] = {}
+
+    def _buffer(self, number: int) -> bytes:
+        if number not in self._buffers:
+            uri = self._entry("buffers", number).get("uri")
+            if uri is None:
+                self._buffers[number] = self._binary
+            elif not isinstance(uri, str):
+                raise damaged("a buffer has no address")
+            elif uri.startswith("data:"):
+                try:
+                    self._buffers[number] = base64.b64decode(uri.partition(",")[2], validate=True)
+                except (binascii.Error, ValueError) as error:
+                    raise damaged("a buffer in it cannot be decoded") from error
+            else:
+                # Only what lies beside it, by its bare name, whatever path or address is written there.
+                beside = self._folder / unquote(uri).replace("\\", "/").rpartition("/")[2]
+                if not beside.is_file():
+                    raise UnreadableSource(
+                        f"Its triangles lie in “{clip(unquote(uri), 80)}”, which is not there.",
+                        "Put that file into the same drop or ZIP, or ask for a GLB.",
+                    )
+                self._buffers[number] = beside.read_bytes()
+        return self._buffers[number]
+
+    def _entry(self, table: str, number: Any) -> dict[str, Any]:
+        rows = self._document.get(table)
+        if not isinstance(rows, list) or not isinstance(number, int) or not 0 <= number < len(rows):
+            raise damaged(f"it refers to an entry of {table} that is not there")
+        row = rows[number]
+        if not isinstance(row, dict):
+            raise damaged(f"an entry of {table} is none")
+        return row
+
+    def accessor(self, number: Any) -> NDArray[Any]:
+        """Its values, (n, k); integers that stand for 0 to 1 as such (3.6.2.5)."""
+        entry = self._entry("accessors", number)
+        kind, columns = _COMPONENTS.get(entry.get("componentType", 0)), _COLUMNS.get(str(entry.get("type")))
+        count = entry.get("count")
+        if kind is None or columns is None or not isinstance(count, int) or count < 0:
+            raise damaged("an accessor makes no sense")
+        if "bufferView" in entry:
+            values = self._view(entry["bufferView"], _whole(entry.get("byteOffset", 0)), kind, columns, count)
+        else:
+            if count > 50_000_000:
+                raise damaged(f"it claims {count:,} values that are not there")
+            values = np.zeros((count, columns), kind)
+        sparse = entry.get("sparse")
+        if isinstance(sparse, dict):
+            values = self._sparse(values, sparse, kind, columns)
+        if entry.get("normalized") and kind != "<f4":
+            most = float(np.iinfo(kind).max)
+            scaled: NDArray[np.float32] = np.maximum(values.astype(np.float32) / most, np.float32(-1.0))
+            return scaled
+        return values
+
+    def _view(self, number: Any, offset: int, kind: str, columns: int, count: int) -> NDArray[Any]:
+        view = self._entry("bufferViews", number)
+        data = self._buffer(view.get("buffer", 0))
+        start, length = _whole(view.get("byteOffset", 0)), _whole(view.get("byteLength", 0))
+        size = np.dtype(kind).itemsize * columns
+        stride = _whole(view.get("byteStride", 0)) or size
+        needed = offset + stride * (count - 1) + size if count else 0
+        if needed > length or start + length > len(data):
+            raise damaged("it is shorter than it says")
+        if stride == size:
+            return np.frombuffer(data, kind, count * columns, start + offset).reshape(count, columns)
+        raw = np.ndarray((count, columns), kind, data, start + offset, (stride, np.dtype(kind).itemsize))
+        return raw.copy()
+
+    def _sparse(self, values: NDArray[Any], sparse: dict[str, Any], kind: str, columns: int) -> NDArray[Any]:
+        count, where, what = _whole(sparse.get("count", 0)), sparse.get("indices", {}), sparse.get("values", {})
+        at = self._view(
+            where.get("bufferView"), _whole(where.get("byteOffset", 0)), _COMPONENTS.get(where.get("componentType"), "<u4"),
+            1, count,
+        )  # fmt: skip
+        own = self._view(what.get("bufferView"), _whole(what.get("byteOffset", 0)), kind, columns, count)
+        if len(at) and at.max() >= len(values):
+            raise damaged("a sparse value has no place")
+        out = np.array(values)
+        out[at[:, 0]] = own
+        return out
+
+
+def _whole(value: Any) -> int:
+    if not isinstance(value, int) or isinstance(value, bool) or value < 0:
+        raise damaged("a length in it is none")
+    return value

@@ -1,0 +1,250 @@
+"""Reading glTF 2.0: the tree with its instances, meshes with all that hangs on them, metallic-roughness materials."""
+
+import json
+import struct
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import clip, finding, plural
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Colour, Look, Matrix, Model
+from hemp_ladder.core.receive.gltf import MOST_JSON
+from hemp_ladder.core.receive.gltf.arrays import Arrays, damaged
+from hemp_ladder.core.receive.meshed.parts import Builder, Polygons
+from hemp_ladder.core.receive.meshed.polygons import strips
+from hemp_ladder.core.receive.report import Report
+
+#: Extensions that may be required: those that change nothing of what is read here, and those that are read.
+_KNOWN = {
+    "KHR_mesh_quantization", "KHR_texture_transform", "KHR_materials_unlit", "KHR_materials_ior", "KHR_materials_specular",
+    "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_clearcoat", "KHR_materials_sheen",
+    "KHR_materials_emissive_strength", "KHR_lights_punctual", "KHR_xmp_json_ld", "EXT_texture_webp",
+}  # fmt: skip
+#: Nodes of a tree, levels of it, and placements of meshes that are taken.
+_MOST_NODES, _DEEPEST = 1_000_000, 2_000
+
+
+def read_gltf(path: Path, report: Report) -> Model:
+    """The model in a glTF or GLB file, in metres and Y up as the standard fixes.
+
+    Raises UnreadableSource for what is damaged, of another version, or needs an extension that is not read.
+    """
+    report.stage("reading", 0)
+    document, binary = _open(path)
+    asset = _dict(document.get("asset"))
+    version = str(asset.get("version", ""))
+    if not version.startswith("2"):
+        raise UnreadableSource(
+            f"It is glTF {clip(version, 12) or 'of an unknown version'}; version 2 is read here.", "Ask for glTF 2.0."
+        )
+    unknown = [str(name) for name in _list(document.get("extensionsRequired")) if name not in _KNOWN]
+    if unknown:
+        raise UnreadableSource(
+            f"It needs the extension {clip(', '.join(unknown), 120)}, which is not read here.",
+            "Ask for an export without it.",
+        )
+    report.stage("translating", 0)
+    walk = _Walk(document, Arrays(document, binary, path.parent), Builder(report), path.stem)
+    walk.all()
+    writer = str(asset.get("generator", ""))[:80]
+    return walk.builder.model("glTF", Fraction(1), "m", "y", schema=version[:12], writer=writer)
+
+
+def _open(path: Path) -> tuple[dict[str, Any], bytes]:
+    """The document, and the binary chunk behind it (glTF 2.0, 4.4)."""
+    data = path.read_bytes()
+    text, binary = data, b""
+    if data[:4] == b"glTF":
+        if len(data) < 20:
+            raise damaged("it ends in its header")
+        if struct.unpack_from("<I", data, 4)[0] != 2:
+            raise UnreadableSource("It is a GLB of another version than 2.", "Ask for glTF 2.0.")
+        length = struct.unpack_from("<I", data, 12)[0]
+        text = data[20 : 20 + length]
+        behind = 20 + length
+        if behind + 8 <= len(data):
+            binary = data[behind + 8 : behind + 8 + struct.unpack_from("<I", data, behind)[0]]
+    if len(text) > MOST_JSON:
+        raise damaged("its description is too long")
+    try:
+        document = json.loads(text.decode("utf-8-sig"))
+    except (ValueError, RecursionError) as error:
+        raise damaged("its description is no JSON") from error
+    if not isinstance(document, dict):
+        raise damaged("its description is no object")
+    return document, binary
+
+
+class _Walk:
+    def __init__(self, document: dict[str, Any], arrays: Arrays, builder: Builder, name: str) -> None:
+        self._document, self._arrays, self.builder, self._name = document, arrays, builder, name
+        self._nodes = [_dict(node) for node in _list(document.get("nodes"))]
+        self._meshes = [_dict(mesh) for mesh in _list(document.get("meshes"))]
+        self._parts: dict[int, int | None] = {}
+        self._materials: list[str | None] = []
+        self._moving = 0
+
+    def all(self) -> None:
+        self._dress()
+        for kind, table in (("animation", "animations"), ("skin", "skins")):
+            self.builder.leave(kind, len(_list(self._document.get(table))))
+        for root in self._roots():
+            self._visit(root)
+        if self._moving:
+            message = f"{plural(self._moving, 'mesh', 'meshes')} can be posed or change shape; they come in at rest."
+            self.builder.findings.append(finding("at-rest", self._name, message))
+
+    def _roots(self) -> list[int]:
+        """Of the scene to be shown; where there is none, of all that stands below nothing."""
+        scenes = [_dict(scene) for scene in _list(self._document.get("scenes"))]
+        number = self._document.get("scene", 0)
+        if scenes and isinstance(number, int) and 0 <= number < len(scenes):
+            return [n for n in _list(scenes[number].get("nodes")) if isinstance(n, int)]
+        below = {child for node in self._nodes for child in _list(node.get("children"))}
+        return [n for n in range(len(self._nodes)) if n not in below]
+
+    def _visit(self, root: int) -> None:
+        """The tree below a root. A node that is reached twice, as in a circle, is damage (3.5.2: strict trees)."""
+        seen: set[int] = set()
+        stack = [(root, -1, 0)]
+        while stack:
+            number, above, depth = stack.pop()
+            if not 0 <= number < len(self._nodes):
+                raise damaged("a node refers to one that is not there")
+            if number in seen or depth > _DEEPEST or len(self.builder.nodes) > _MOST_NODES:
+                raise damaged("its tree goes in a circle or has no end")
+            seen.add(number)
+            node = self._nodes[number]
+            mesh = node.get("mesh")
+            part = self._part(mesh) if isinstance(mesh, int) else None
+            for kind in ("camera", "light"):
+                owner = node if kind == "camera" else _dict(_dict(node.get("extensions")).get("KHR_lights_punctual"))
+                self.builder.leave(kind, int(kind in owner))
+            label = self.builder.parts[part].label if part is not None else ""
+            here = self.builder.node(str(node.get("name") or label or "group")[:500], above, part, _local(node))
+            children = [child for child in _list(node.get("children")) if isinstance(child, int)]
+            stack += [(child, here, depth + 1) for child in reversed(children)]
+
+    def _dress(self) -> None:
+        taken: set[str] = set()
+        for number, entry in enumerate(_list(self._document.get("materials"))):
+            name = unique_label(str(_dict(entry).get("name") or f"Material {number + 1}")[:200], taken)
+            self.builder.looks[name] = _look(_dict(entry))
+            self._materials.append(name)
+
+    def _part(self, number: int) -> int | None:
+        if number not in self._parts:
+            if not 0 <= number < len(self._meshes):
+                raise damaged("a node refers to a mesh that is not there")
+            mesh = self._meshes[number]
+            self._parts[number] = self.builder.part(str(mesh.get("name") or "")[:500], self._mesh(mesh))
+        return self._parts[number]
+
+    def _mesh(self, mesh: dict[str, Any]) -> Polygons:
+        """All primitives of a mesh as one part, each a group."""
+        spots: list[NDArray[np.float64]] = []
+        corners, groups, hung = [], [], []
+        start = 0
+        for entry in map(_dict, _list(mesh.get("primitives"))):
+            attributes = _dict(entry.get("attributes"))
+            mode = entry.get("mode", 4)
+            if mode not in (4, 5, 6) or "POSITION" not in attributes:
+                self.builder.leave("point" if mode == 0 else "curve")
+                continue
+            self._moving += int(bool(entry.get("targets")) or "JOINTS_0" in attributes)
+            positions = _columns(self._arrays.accessor(attributes["POSITION"]), 3).astype(np.float64)
+            count = len(positions)
+            index = np.arange(count) if "indices" not in entry else self._arrays.accessor(entry["indices"])[:, 0]
+            index = index.astype(np.int64)
+            own = index[: len(index) // 3 * 3].reshape(-1, 3) if mode == 4 else strips(index, mode == 6)
+            corners.append(np.where(own < count, own + start, -1))
+            material = entry.get("material")
+            worn = material + 1 if isinstance(material, int) and 0 <= material < len(self._materials) else 0
+            groups.append(np.full(len(own), worn))
+            spots.append(positions)
+            hung.append(self._hung(attributes, count))
+            start += count
+        if not spots:
+            return Polygons(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
+        shared = [name for name in hung[0] if all(name in item for item in hung)]
+        return Polygons(
+            np.concatenate(spots), np.concatenate(corners),
+            {name: np.concatenate([item[name] for item in hung]) for name in shared},
+            np.concatenate(groups), [None, *self._materials],
+        )  # fmt: skip
+
+    def _hung(self, attributes: dict[str, Any], count: int) -> dict[str, NDArray[np.float32]]:
+        """Normals, UV sets and colours. UV turn over: glTF's lie from the upper left."""
+        found: dict[str, NDArray[np.float32]] = {}
+        if "NORMAL" in attributes:
+            found["normal"] = _columns(self._arrays.accessor(attributes["NORMAL"]), 3).astype(np.float32)
+        for number in range(8):
+            if f"TEXCOORD_{number}" not in attributes:
+                break
+            uv = _columns(self._arrays.accessor(attributes[f"TEXCOORD_{number}"]), 2).astype(np.float32)
+            found[f"uv{number or ''}"] = np.column_stack([uv[:, 0], 1 - uv[:, 1]]).astype(np.float32)
+        if "COLOR_0" in attributes:
+            colour = self._arrays.accessor(attributes["COLOR_0"]).astype(np.float32)
+            opaque = np.ones((len(colour), 1), np.float32)
+            found["colour"] = colour[:, :4] if colour.shape[1] >= 4 else np.hstack([_columns(colour, 3), opaque])
+        if any(len(values) != count for values in found.values()):
+            raise damaged("a mesh has more of one thing than of another")
+        return found
+
+
+def _columns(values: NDArray[Any], count: int) -> NDArray[Any]:
+    if values.shape[1] < count:
+        raise damaged("a mesh has too few numbers at its corners")
+    return values[:, :count]
+
+
+def _local(node: dict[str, Any]) -> Matrix:
+    """A node's matrix, given whole by columns or as move, turn and scale (3.5.3)."""
+    try:
+        if "matrix" in node:
+            return np.array(node["matrix"], dtype=np.float64).reshape(4, 4).T
+        x, y, z, w = np.array(node.get("rotation", [0, 0, 0, 1]), dtype=np.float64)
+        length = float(np.sqrt(x * x + y * y + z * z + w * w)) or 1.0
+        x, y, z, w = x / length, y / length, z / length, w / length
+        turn = np.array(
+            [
+                [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+                [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+                [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+            ]
+        )
+        local = np.eye(4)
+        local[:3, :3] = turn * np.array(node.get("scale", [1, 1, 1]), dtype=np.float64)
+        local[:3, 3] = np.array(node.get("translation", [0, 0, 0]), dtype=np.float64)
+    except (ValueError, TypeError) as error:
+        raise damaged("a node stands nowhere") from error
+    if not np.isfinite(local).all():
+        raise damaged("a node stands nowhere")
+    return local
+
+
+def _look(entry: dict[str, Any]) -> Look:
+    """Metallic-roughness (3.9.2); what is left out is 1, as the standard says."""
+    shine = _dict(entry.get("pbrMetallicRoughness"))
+
+    def number(value: Any) -> float:
+        return min(max(float(value), 0.0), 1.0) if isinstance(value, int | float) and value == value else 1.0
+
+    factor = _list(shine.get("baseColorFactor")) or [1, 1, 1, 1]
+    red, green, blue, alpha = [number(value) for value in [*factor, 1, 1, 1, 1][:4]]
+    opacity = 1.0 if entry.get("alphaMode", "OPAQUE") == "OPAQUE" else alpha
+    colour = Colour.from_linear(red, green, blue, opacity)
+    return Look(colour, number(shine.get("metallicFactor", 1)), number(shine.get("roughnessFactor", 1)))
+
+
+def _dict(value: Any) -> dict[str, Any]:
+    return value if isinstance(value, dict) else {}
+
+
+def _list(value: Any) -> list[Any]:
+    return value if isinstance(value, list) else []

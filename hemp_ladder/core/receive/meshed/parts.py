@@ -1,0 +1,142 @@
+"""Parts of triangles as a file brought them."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.chain.came import write_meshed
+from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.findings import Finding, finding, plural
+from hemp_ladder.core.keys import content_key
+from hemp_ladder.core.mesh.triangles import numbered
+from hemp_ladder.core.model.bodies import Meshed
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.model import Look, Matrix, Model, Node, Part
+from hemp_ladder.core.receive.report import Report, shape_sink
+
+
+@dataclass
+class Polygons:
+    """One mesh of a file. `triangles` (m, 3) index `positions`; `attributes` have a row for each position; `groups`
+    (m,) is the number of each triangle's material in `materials`, None for one without."""
+
+    positions: NDArray[np.float64]
+    triangles: NDArray[np.integer]
+    attributes: dict[str, NDArray[np.float32]] = field(default_factory=dict)
+    groups: NDArray[np.integer] | None = None
+    materials: Sequence[str | None] = (None,)
+
+
+def cornered(
+    positions: NDArray[np.float64],
+    corners: NDArray[np.integer],
+    streams: Mapping[str, tuple[NDArray[np.float32], NDArray[np.integer]]],
+) -> tuple[NDArray[np.float64], NDArray[np.int64], dict[str, NDArray[np.float32]]]:
+    """One vertex for each combination of a position with what hangs on it.
+
+    `corners` (k,) index positions; each stream is values and (k,) indices of them. Returns the vertices' positions,
+    for each corner its vertex (k,), and the attributes by vertex.
+    """
+    if not streams:
+        used, index = np.unique(corners, return_inverse=True)
+        return positions[used], index.astype(np.int64), {}
+    index, first = numbered([corners, *(own for _, own in streams.values())])
+    attributes = {name: np.asarray(values[own[first]], np.float32) for name, (values, own) in streams.items()}
+    return positions[corners[first]], index, attributes
+
+
+class Builder:
+    """Gathers the parts and nodes of a file; what cannot be used is left out and counted."""
+
+    def __init__(self, report: Report) -> None:
+        self._report = report
+        self._sink = shape_sink(report)
+        self._labels: set[str] = set()
+        self._boxes: list[NDArray[np.float64]] = []
+        self.parts: list[Part] = []
+        self.nodes: list[Node] = []
+        self.local: list[Matrix] = []
+        self.looks: dict[str, Look] = {}
+        self.leftovers: dict[str, int] = {}
+        self.findings: list[Finding] = []
+        self.dropped = 0
+
+    def leave(self, kind: str, count: int = 1) -> None:
+        if count:
+            self.leftovers[kind] = self.leftovers.get(kind, 0) + count
+
+    def part(self, name: str, mesh: Polygons) -> int | None:
+        """A part of these triangles; None where there are none that can be used."""
+        corners = mesh.triangles
+        groups = np.zeros(len(corners), np.int64) if mesh.groups is None else np.asarray(mesh.groups, np.int64)
+        good: NDArray[np.bool_] = np.all(np.isfinite(mesh.positions) & (np.abs(mesh.positions) < 1e30), axis=1)
+        inside: NDArray[np.bool_] = np.all((corners >= 0) & (corners < len(good)), axis=1)
+        inside[inside] = good[corners[inside]].all(axis=1)
+        self.dropped += int((~inside).sum())
+        corners, groups = corners[inside], groups[inside]
+        if not len(corners):
+            return None
+        used = np.unique(groups)
+        order = np.argsort(groups, kind="stable")
+        corners, groups = corners[order], np.searchsorted(used, groups[order])
+        starts = np.searchsorted(groups, np.arange(len(used) + 1))
+        # Only what is used is kept: points beside the triangles would be part of the box.
+        needed, index = np.unique(corners, return_inverse=True)
+        positions = mesh.positions[needed]
+        attributes = {key: np.nan_to_num(values[needed], posinf=0, neginf=0) for key, values in mesh.attributes.items()}
+        data = write_meshed(positions, index.reshape(-1, 3), starts, attributes)
+        key = content_key(data)
+        self._sink(key, data)
+        box = np.array([positions.min(axis=0), positions.max(axis=0)])
+        label = unique_label(name or f"Mesh {len(self.parts) + 1}", self._labels)
+        part = Part(label, name, key, Meshed(box, len(used)))
+        for number, group in enumerate(used.tolist()):
+            material = mesh.materials[group] if group < len(mesh.materials) else None
+            if material is not None:
+                part.face_styles[number] = material
+                if material in self.looks:
+                    part.face_colours[number] = self.looks[material].colour
+        if len(used) == 1 and part.face_styles:
+            part.style, part.colour = part.face_styles.pop(0), part.face_colours.pop(0, None)
+        self.parts.append(part)
+        self._boxes.append(box)
+        self._report.stage("parts", len(self.parts))
+        return len(self.parts) - 1
+
+    def node(self, name: str, parent: int, part: int | None = None, local: Matrix | None = None) -> int:
+        self.nodes.append(Node(name, parent, -1 if part is None else part))
+        self.local.append(np.eye(4) if local is None else local)
+        return len(self.nodes) - 1
+
+    def model(self, format_: str, metres: Fraction, unit: str | None, up: str | None, **told: Any) -> Model:
+        """All that was gathered. Raises UnreadableSource where there is no triangle."""
+        if not self.parts:
+            raise UnreadableSource(
+                f"The {format_} file holds no triangles that can be used.", "Ask for an export of the surfaces."
+            )
+        if self.dropped:
+            message = f"{plural(self.dropped, 'triangle')} named corners that are not there or are no numbers."
+            self.findings.append(finding("unreadable-entity", format_, message))
+        local = np.array(self.local).reshape(-1, 4, 4)
+        model = Model(
+            format=format_, schema=told.get("schema", ""), writer=told.get("writer", ""), unit=unit, up=up,
+            metres_per_coordinate=metres, parts=self.parts, nodes=self.nodes, local=local, box=np.zeros((2, 3)),
+            findings=self.findings, leftovers=self.leftovers, looks=self.looks,
+        )  # fmt: skip
+        model.box = self._overall(model)
+        return model
+
+    def _overall(self, model: Model) -> NDArray[np.float64]:
+        world = model.world()
+        low, high = np.full(3, np.inf), np.full(3, -np.inf)
+        eight = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)])
+        for number, node in enumerate(model.nodes):
+            if node.part >= 0:
+                box = self._boxes[node.part]
+                corners = np.where(eight, box[1], box[0]) @ world[number, :3, :3].T + world[number, :3, 3]
+                low, high = np.minimum(low, corners.min(axis=0)), np.maximum(high, corners.max(axis=0))
+        return np.array([low, high]) if np.isfinite(low).all() else np.zeros((2, 3))

@@ -1,0 +1,81 @@
+"""Mesh files in the house: received as a bundle, dressed as they say, put upright, and shipped."""
+
+import io
+import zipfile
+
+import numpy as np
+import trimesh
+
+from tests.support import HouseCase
+
+MTL = "newmtl Teak oil\nKd 0.4 0.2 0.1\nPr 0.3\nnewmtl Iron\nKd 0.1 0.1 0.1\nPm 1\nPr 0.6\n"
+
+
+def seat() -> str:
+    """A bench of two boxes, 1.8 m long, Y up, in metres."""
+    lines = ["mtllib finish.mtl"]
+    start = 1
+    for name, material, size, middle in (
+        ("Seat board", "Teak oil", (1.8, 0.05, 0.4), (0, 0.45, 0)), ("Frame", "Iron", (1.6, 0.4, 0.3), (0, 0.22, 0)),
+    ):  # fmt: skip
+        box = trimesh.creation.box(size)
+        lines += [f"o {name}", f"usemtl {material}"]
+        lines += [f"v {x} {y} {z}" for x, y, z in box.vertices + middle]
+        lines += ["f " + " ".join(str(corner + start) for corner in face) for face in box.faces]
+        start += len(box.vertices)
+    return "\n".join(lines)
+
+
+class Meshes(HouseCase):
+    def test_a_bundle_of_obj_and_mtl_to_a_proven_glb(self) -> None:
+        path = self.house.folder / "quay seat.zip"
+        with zipfile.ZipFile(path, "w") as archive:
+            archive.writestr("model/seat.obj", seat())
+            archive.writestr("materials/FINISH.MTL", MTL)
+        job = self.make_job(path)["id"]
+        view = self.ready(job)
+        (source,) = view["sources"]
+        self.assertEqual((source["facts"]["format"], source["facts"]["parts"]), ("OBJ", 2))
+        codes = {item["code"]: item for item in source["findings"]}
+        self.assertEqual(set(codes), {"unit-missing", "up-missing"})
+        for code in codes:
+            (offer, *_) = codes[code]["offers"]
+            taken = self.http.post(
+                f"/api/jobs/{job}/offers", json={**offer, "source": source["ref"], "parts": codes[code]["parts"]}
+            )
+            self.assertEqual(taken.status_code, 200, taken.text)
+        self.ready(job)
+        result = self.http.get(f"/api/jobs/{job}/result").json()
+        np.testing.assert_allclose(result["size"], [1.8, 0.4, 0.455], atol=1e-6)
+        self.assertEqual([item["name"] for item in result["materials"]], ["Teak oil", "Iron"])
+        self.assertEqual([item["metalness"] for item in result["materials"]], [0.0, 1.0])
+        self.assertEqual((result["loose_parts"], result["inside_out"], result["open_parts"]), ([], [], []))
+        delivery = self.http.post(f"/api/jobs/{job}/deliveries").json()["id"]
+        view = self.wait_for(job, lambda v: v["deliveries"][0]["state"] in ("done", "failed"))
+        self.assertTrue(view["deliveries"][0]["receipt"]["ok"], view["deliveries"][0])
+        bundle = self.http.get(f"/api/deliveries/{delivery}/bundle").content
+        with zipfile.ZipFile(io.BytesIO(bundle)) as archive:
+            glb = next(name for name in archive.namelist() if name.endswith(".glb"))
+            scene = trimesh.load_scene(io.BytesIO(archive.read(glb)), file_type="glb")
+        np.testing.assert_allclose(scene.extents, [1.8, 0.455, 0.4], atol=1e-5)
+        iron = next(g.visual.material for g in scene.geometry.values() if g.visual.material.name == "Iron")
+        self.assertEqual((iron.metallicFactor, round(iron.roughnessFactor, 3)), (1.0, 0.6))
+
+    def test_two_sources_may_call_different_looks_alike(self) -> None:
+        paths = []
+        for number, colour in enumerate(("1 0 0", "0 0 1")):
+            folder = self.house.folder / f"s{number}"
+            folder.mkdir()
+            path = self.house.folder / f"s{number}.zip"
+            with zipfile.ZipFile(path, "w") as archive:
+                archive.writestr(f"s{number}.obj", "mtllib a.mtl\nusemtl Paint\nv 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")
+                archive.writestr("a.mtl", f"newmtl Paint\nKd {colour}\n")
+            paths.append(path)
+        job = self.make_job(paths[0])["id"]
+        self.ready(job)
+        self.http.post(f"/api/jobs/{job}/sources", json={"files": [self.upload(paths[1])]})
+        self.wait_for(job, lambda v: len(v["sources"]) == 2 and all(s["state"] == "ready" for s in v["sources"]))
+        self.ready(job)
+        told = self.http.get(f"/api/jobs/{job}/result").json()["materials"]
+        self.assertEqual([item["colour"] for item in told], ["#ff0000", "#0000ff"])
+        self.assertEqual(len({item["name"] for item in told}), 2)
