@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from demo import davit, house, lantern, shed, sign, site_drawing
+from demo import davit, house, lantern, seat, shed, sign, site_drawing
 from demo.document import mirror_placement
 
 HERE = Path(__file__).resolve().parent
@@ -18,6 +18,7 @@ def main() -> None:
         "quay-davit.igs": lambda path: davit.build().write_iges(path, "IN"),
         "site-drawing.dxf": site_drawing.write,
         "harbour-sign.svg": sign.write_sign,
+        "quay-seat.zip": seat.write_seat,
         "light-stencil.svg": sign.write_stencil,
     }
     for name, write in writers.items():

@@ -219,7 +219,7 @@ def material_view(material: Material, apart: Mapping[str, str] = MappingProxyTyp
     """With its colour among those that are told apart, where it has one."""
     return MaterialView(
         id=material.id, name=material.name, colour=material.colour.hex[:7], opacity=material.colour.alpha,
-        metalness=material.metalness, roughness=material.roughness, apart=apart.get(material.id),
+        metalness=material.metalness, roughness=material.roughness, picture=material.picture, apart=apart.get(material.id),
     )  # fmt: skip
 
 

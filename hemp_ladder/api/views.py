@@ -329,6 +329,7 @@ class MaterialView(BaseModel):
     opacity: float
     metalness: float
     roughness: float
+    picture: str | None = Field(None, description="SHA-256 of the texture that the colour is multiplied with")
     apart: str | None = Field(None, description="#rrggbb by which it is told from the others by eye")
 
 

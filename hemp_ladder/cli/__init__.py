@@ -194,7 +194,9 @@ def _convert(options: argparse.Namespace) -> int:
         bar.end()
         refusal = next((f for f in noticed if f.severity == "error"), None)
         raise SourceRefused(refusal or _nothing(model, decisions))
-    shipped = climb_ship(result, decisions.ship.target, options.out, lambda stage: bar.show(stage, 0, 0))
+    shipped = climb_ship(
+        result, decisions.ship.target, options.out, lambda stage: bar.show(stage, 0, 0), shapes.__getitem__
+    )
     bar.end()
     findings = [*model.findings, *noticed]
     if options.json:

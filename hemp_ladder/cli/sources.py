@@ -8,7 +8,7 @@ from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.model.join import Given
 from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Model
-from hemp_ladder.core.receive.bundle import beside
+from hemp_ladder.core.receive.bundle import ROOM, beside
 from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.receiving.reading import Ears, receive_files
@@ -35,8 +35,8 @@ def receive_all(
     waiting: list[str] = []
 
     def read(root: str | None) -> None:
-        inside = folder / str(len(given))
-        inside.mkdir()
+        inside = folder / str(len(given)) / ROOM
+        inside.mkdir(parents=True)
         names_read: list[str] = []
 
         def opened(name: str, others: list[str]) -> None:
@@ -45,7 +45,7 @@ def receive_all(
                 waiting.extend(others)
 
         def keep(kind: str, name: str, data: bytes) -> None:
-            if kind == "shapes":
+            if kind in ("shapes", "textures"):
                 shapes[name] = data
 
         ears = Ears(blob=keep, stage=stage, opened=opened)

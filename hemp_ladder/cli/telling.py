@@ -20,11 +20,17 @@ def describe(model: Model) -> dict[str, Any]:
         "parts": sum(1 for part in model.parts if part.body.has_surface),
         "placements": len(model.placements),
         "layers": model.layers,
-        "materials": model.colours(),
+        "materials": [*model.looks] or model.colours(),
+        **_textures(model),
         "size_m": [round(float(side), 9) for side in np.ptp(model.box, axis=0) * scale],
         **_building(model),
         "findings": [item.as_dict() for item in model.findings],
     }
+
+
+def _textures(model: Model) -> dict[str, Any]:
+    told = [f"{item.name}, {item.width} × {item.height} px" for item in model.textures]
+    return {"textures": told} if told else {}
 
 
 def _building(model: Model) -> dict[str, Any]:

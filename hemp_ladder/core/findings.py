@@ -52,6 +52,11 @@ KINDS: dict[str, Kind] = {
         "A still picture shows one pose.",
         "Pose it where it was made and export it so, where the pose matters.",
     ),
+    "picture-unreadable": Kind(
+        "warning",
+        "Its surfaces show their plain colour.",
+        "Save it as PNG or JPEG and receive it again.",
+    ),
     "missing-beside": Kind(
         "warning",
         "What it says of how surfaces look is not in the model.",

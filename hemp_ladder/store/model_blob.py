@@ -49,7 +49,7 @@ def encode(model: Model) -> bytes:
         "place": asdict(model.place) if model.place else None,
         "page": model.page.tolist() if model.page is not None else None, "sized": model.sized,
         "textures": [asdict(texture) for texture in model.textures],
-        "looks": {name: [look.colour.hex, look.metalness, look.roughness] for name, look in model.looks.items()},
+        "looks": {name: [look.colour.hex, look.metalness, look.roughness, look.picture] for name, look in model.looks.items()},
     }  # fmt: skip
     text = json.dumps(document, ensure_ascii=True, separators=(",", ":"))
     return gzip.compress(text.encode(), 3, mtime=0)
@@ -78,8 +78,8 @@ def decode(data: bytes) -> Model:
         page=np.array(document["page"]) if document.get("page") else None, sized=document.get("sized", False),
         textures=[Texture(**item) for item in document.get("textures", ())],
         looks={
-            name: Look(Colour.from_hex(colour), metalness, roughness)
-            for name, (colour, metalness, roughness) in document.get("looks", {}).items()
+            name: Look(Colour.from_hex(colour), metalness, roughness, picture)
+            for name, (colour, metalness, roughness, picture) in document.get("looks", {}).items()
         },
     )  # fmt: skip
     # Models from before parts had references of their own.
@@ -87,8 +87,8 @@ def decode(data: bytes) -> Model:
 
 
 def beside(key: str, kind: str, name: str) -> str:
-    """Where a blob that a reader gave lies: bodies by their own key, shared by all models; the rest by the model's."""
-    return f"shapes/{name}" if kind == "shapes" else f"{kind}/{key}" + (f"-{name}" if name else "")
+    """Where a blob that a reader gave lies: bodies and pictures by their own key, shared by all models; the rest by the model's."""
+    return f"{kind}/{name}" if kind in ("shapes", "textures") else f"{kind}/{key}" + (f"-{name}" if name else "")
 
 
 def skeleton_name(key: str) -> str:

@@ -30,7 +30,7 @@ _AT_ONCE = 5000
 _KINDS = {
     "sources": "files as they came", "models": "what was read of them", "shapes": "exact and drawn bodies",
     "details": "properties", "previews": "outlines for plans", "clean": "cleaned drawings", "bundles": "names in bundles",
-    "packs": "meshes", "deliveries": "deliveries",
+    "packs": "meshes", "textures": "pictures", "deliveries": "deliveries",
 }  # fmt: skip
 
 
@@ -92,10 +92,11 @@ def _kept(s: Session) -> dict[str, set[str]]:
         kept["model keys"] |= {key.removesuffix("-skeleton") for key in keys if key}
         if revision.model_key:
             try:
-                parts = model_blob.load(revision.model_key).parts
+                model = model_blob.load(revision.model_key)
             except KeyError:
                 continue
-            kept["shapes"] |= {f"shapes/{part.key}" for part in parts}
+            kept["shapes"] |= {f"shapes/{part.key}" for part in model.parts}
+            kept["textures"] |= {f"textures/{texture.sha256}" for texture in model.textures}
     kept["deliveries"] = {f"deliveries/{name}" for name in s.scalars(select(DeliveryRow.bundle)) if name}
     return kept
 

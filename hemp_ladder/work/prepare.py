@@ -18,6 +18,7 @@ _DEMO = ROOT / "demo"
 #: house, the shed and the lantern on one site.
 _JOBS = [
     ("Harbour sign", ("harbour-sign.svg",), "harbour-sign-decisions.json"),
+    ("Quay seat", ("quay-seat.zip",), "quay-seat-decisions.json"),
     ("Site drawing", ("site-drawing.dxf",), "site-drawing-decisions.json"),
     ("Gull Rock site", ("keepers-house.ifc", "boat-shed.ifc", "gull-rock-lantern.step"), "gull-rock-decisions.json"),
 ]

@@ -5,8 +5,11 @@ import zipfile
 
 import numpy as np
 import trimesh
+from PIL import Image
 
-from tests.support import HouseCase
+from tests.support import ROOT, HouseCase
+
+DEMO_SEAT = ROOT / "demo" / "quay-seat.zip"
 
 MTL = "newmtl Teak oil\nKd 0.4 0.2 0.1\nPr 0.3\nnewmtl Iron\nKd 0.1 0.1 0.1\nPm 1\nPr 0.6\n"
 
@@ -60,6 +63,47 @@ class Meshes(HouseCase):
         np.testing.assert_allclose(scene.extents, [1.8, 0.455, 0.4], atol=1e-5)
         iron = next(g.visual.material for g in scene.geometry.values() if g.visual.material.name == "Iron")
         self.assertEqual((iron.metallicFactor, round(iron.roughnessFactor, 3)), (1.0, 0.6))
+
+    def test_the_seat_with_its_picture_from_bundle_to_glb_and_obj(self) -> None:
+        job = self.make_job(DEMO_SEAT)["id"]
+        view = self.ready(job)
+        self.assertEqual({item["code"] for item in view["sources"][0]["findings"]}, {"unit-missing", "up-missing"})
+        self.decide(job, "Centimetres, Y up", fit={"unit": "cm", "up": "y"})
+        self.ready(job)
+        materials = {item["name"]: item for item in self.http.get(f"/api/jobs/{job}/result").json()["materials"]}
+        sha256 = materials["Larch"]["picture"]
+        self.assertIsNone(materials["Cast iron"]["picture"])
+        answer = self.http.get(f"/api/textures/{sha256}")
+        self.assertEqual(answer.headers["content-type"], "image/png")
+        with zipfile.ZipFile(DEMO_SEAT) as archive:
+            original = archive.read("maps/larch boards.PNG")
+        self.assertEqual(answer.content, original)
+        for name in ("0" * 64, "x"):
+            self.assertEqual(self.http.get(f"/api/textures/{name}").status_code, 404)
+        with Image.open(io.BytesIO(original)) as picture:
+            wanted = np.asarray(picture.convert("RGB"))
+        for form in ("glb", "obj"):
+            with self.subTest(form):
+                delivery = self.http.post(f"/api/jobs/{job}/deliveries", json={"target": {"format": form}}).json()["id"]
+                view = self.wait_for(job, lambda v: v["deliveries"][0]["state"] in ("done", "failed"))
+                receipt = view["deliveries"][0]["receipt"]
+                self.assertTrue(receipt["ok"], receipt)
+                self.assertIn("pictures by material", [check["name"] for check in receipt["checks"]])
+                with zipfile.ZipFile(
+                    io.BytesIO(self.http.get(f"/api/deliveries/{delivery}/bundle").content)
+                ) as archive:
+                    folder = self.house.folder / form
+                    archive.extractall(folder)
+                file = next(path for path in folder.iterdir() if path.suffix == f".{form}")
+                scene = trimesh.load_scene(file, process=False)
+                worn = [g.visual for g in scene.geometry.values() if g.visual.material.name == "Larch"]
+                # The other library makes one of all that an OBJ dresses alike.
+                self.assertEqual(len(worn), 7 if form == "glb" else 1)
+                shown = getattr(worn[0].material, "baseColorTexture", None) or worn[0].material.image
+                np.testing.assert_array_equal(np.asarray(shown.convert("RGB")), wanted)
+                if form == "glb":
+                    # 160 cm of 200 for a picture's width, by the file's own numbers.
+                    self.assertAlmostEqual(float(np.ptp(worn[0].uv[:, 0])), 0.8, places=5)
 
     def test_two_sources_may_call_different_looks_alike(self) -> None:
         paths = []

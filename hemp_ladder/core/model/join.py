@@ -102,7 +102,9 @@ def join(sources: Sequence[Given]) -> Joined:
     joined.layers, joined.hidden = list(layers), list(hidden)
     joined.columns = columns_of(joined.parts, joined.nodes)
     joined.materials = source_materials(joined.parts, joined.columns, joined.looks) | {
-        look_id(name): Material(look_id(name), name or "Unnamed", look.colour, look.metalness, look.roughness)
+        look_id(name): Material(
+            look_id(name), name or "Unnamed", look.colour, look.metalness, look.roughness, look.picture
+        )
         for name, look in joined.looks.items()
     }
     joined.member_of_node = _owners([member.nodes for member in joined.members])

@@ -8,13 +8,15 @@ from hemp_ladder.core.model.model import Colour
 
 @dataclass(frozen=True)
 class Material:
-    """A surface: base colour (sRGB with opacity), metalness and roughness 0 to 1 (glTF 2.0 sections 3.9.2 and 5.22)."""
+    """A surface: base colour (sRGB with opacity), metalness and roughness 0 to 1 (glTF 2.0 sections 3.9.2 and 5.22).
+    `picture` is the SHA-256 of a texture that the colour is multiplied with."""
 
     id: str
     name: str
     colour: Colour
     metalness: float
     roughness: float
+    picture: str | None = None
 
 
 #: All materials that a job may use, by id.

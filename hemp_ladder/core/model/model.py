@@ -66,11 +66,13 @@ class Colour:
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """How a file says that a surface looks, by a name of its own: colour with opacity, metalness and roughness 0 to 1."""
+    """How a file says that a surface looks, by a name of its own: colour with opacity, metalness and roughness 0 to 1, and
+    the picture (by SHA-256) that the colour is multiplied with."""
 
     colour: Colour
     metalness: float = 0.0
     roughness: float = 0.5
+    picture: str | None = None
 
 
 #: What a thing is for: to be seen, or a volume of air, a hole, or a note on paper.

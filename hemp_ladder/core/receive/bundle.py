@@ -21,6 +21,8 @@ from hemp_ladder.core.receive.readers import READERS, reader_for
 MOST_BYTES = 8 << 30
 MOST_GROWTH = 200
 MOST_MEMBERS = 10_000
+#: What the folder is called where a bundle is laid.
+ROOM = "bundle"
 #: Of a path in a bundle, so many folders and so many bytes of each name are kept.
 _DEEPEST, _LONGEST = 12, 120
 #: Marks of encoding that a text may begin with, and what to decode it by.
@@ -84,7 +86,12 @@ def open_bundle(files: list[tuple[str, Path]], folder: Path, root: str | None = 
             f"Put a file of {', '.join(others)} or {last} into it.",
         )
     bundle, used = _pick_root(readable, members, root)
-    passed = [name for name in members if name not in readable and name not in used and not _OF_A_SYSTEM.match(name)]
+    beside_it = tuple(suffix for _, reader in readable.values() for suffix in reader.companions)
+    passed = [
+        name for name in members
+        if name not in readable and name not in used and not _OF_A_SYSTEM.match(name)
+        and not name.lower().endswith(beside_it)
+    ]  # fmt: skip
     if passed and root is None:
         many = "1 file is" if len(passed) == 1 else f"{len(passed):,} files are"
         message = f"{many} of no kind that is read here: {names(passed)}."

@@ -41,6 +41,7 @@ class Reader:
     cut_down   rewrites such a reference, to the bare name that is given, in a copy
     names      parts have names in it; where they hardly ever have, their lack is no fault
     units      units that are likely where a file names none
+    companions suffixes of files that lie beside it and are no models themselves
     clean      the file without what is foreign to the format, as bytes
     """
 
@@ -52,4 +53,9 @@ class Reader:
     cut_down: Callable[[Path, str, str], None] | None = None
     names: bool = True
     units: tuple[str, ...] = ("mm", "cm", "m", "in", "ft")
+    companions: tuple[str, ...] = ()
     clean: Callable[[Path], bytes] | None = None
+
+
+#: Of pictures that surfaces wear.
+PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".tga", ".bmp", ".tif", ".tiff", ".dds", ".gif")

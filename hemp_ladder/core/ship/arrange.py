@@ -1,5 +1,7 @@
 """From a climb's result to a scene: every part with its instances, or merged, as the target wants it."""
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,10 +15,18 @@ from hemp_ladder.core.sort import Dress
 from hemp_ladder.core.units import UNITS
 
 
-def build_scene(result: Result, target: Target) -> Scene:
-    """Arrange the result as the target wants it."""
+def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] | None = None) -> Scene:
+    """Arrange the result as the target wants it. `picture` gives a texture's bytes by its SHA-256."""
     scene = _instanced(result, target)
-    return scene if target.written_group == "part" else _merged(scene, target.written_group)
+    if target.written_group != "part":
+        scene = _merged(scene, target.written_group)
+    if picture is not None and "pictures" in target.written_format.carries:
+        bare = {id_ for surface in scene.surfaces if "uv" not in surface.attributes for id_, _ in surface.runs}
+        for id_, material in scene.materials.items():
+            if material.picture is not None and id_ not in bare:
+                scene.worn[id_] = material.picture
+        scene.pictures = {sha256: picture(sha256) for sha256 in dict.fromkeys(scene.worn.values())}
+    return scene
 
 
 def _instanced(result: Result, target: Target) -> Scene:

@@ -28,14 +28,21 @@ class Shipped:
         return [path for _, files in self.written for path in files.paths]
 
 
-def climb_ship(result: Result, target: Target, path: Path, stage: Callable[[str], None] = lambda _: None) -> Shipped:
+def climb_ship(
+    result: Result,
+    target: Target,
+    path: Path,
+    stage: Callable[[str], None] = lambda _: None,
+    picture: Callable[[str], bytes] | None = None,
+) -> Shipped:
     """Write `result` for `target` at `path` (further files beside it) and read it all back.
 
+    `picture` gives the bytes of textures by SHA-256; without it none are written.
     Raises SettingsError where the format cannot hold it.
     """
     stage("writing")
     form = target.written_format
-    scene = build_scene(result, target)
+    scene = build_scene(result, target, picture)
     if not scene.surfaces:
         raise SettingsError("Nothing solid enters the job, so there is nothing to write.", "Look at Receive for why.")
     if form.one_mesh and target.written_group != "one":

@@ -13,8 +13,8 @@ from hemp_ladder.core.ship.scene import Scene
 
 Group = Literal["part", "material", "one"]
 #: What a file of a format can hold: a tree whose meshes stand in several places; names of objects; materials by name;
-#: normals of vertices; UV; colours of vertices.
-Carries = Literal["instances", "objects", "materials", "normals", "uv", "colours"]
+#: normals of vertices; UV; colours of vertices; pictures that materials wear.
+Carries = Literal["instances", "objects", "materials", "normals", "uv", "colours", "pictures"]
 
 
 @dataclass(frozen=True)
@@ -39,6 +39,7 @@ class Found:
 
     astray  share of the surface whose shading normals point against the winding
     open    names of the meshes that have a border
+    pictures  by material, what its colour is multiplied with: width, height and SHA-256 of the pixels as RGBA
     facets  of every mesh as it lies in the file, before it is placed
     """
 
@@ -51,6 +52,7 @@ class Found:
     open: set[str] = field(default_factory=set)
     meshes: set[str] = field(default_factory=set)
     facets: list[Facets] = field(default_factory=list)
+    pictures: dict[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -57,6 +57,14 @@ class GlbWriter:
         self.json["accessors"].append(entry)
         return len(self.json["accessors"]) - 1
 
+    def block(self, data: bytes) -> int:
+        """Add bytes as they are; returns the number of their view."""
+        self.json["bufferViews"].append({"buffer": 0, "byteOffset": self._length, "byteLength": len(data)})
+        pad = -len(data) % 4
+        self._chunks.append(data + b"\0" * pad)
+        self._length += len(data) + pad
+        return len(self.json["bufferViews"]) - 1
+
     def vertices(self, positions: NDArray[np.floating], attributes: Attributes) -> dict[str, int]:
         """The attributes of a primitive. UV turn over: glTF's lie from the upper left."""
         told = {"POSITION": self.accessor(positions.astype("<f4"), "VEC3", _FLOAT, _VERTICES, limits=True)}
@@ -109,7 +117,11 @@ def write_glb(scene: Scene, path: Path) -> Written:
     taken: set[str] = set()
     called = {id_: label(material.name, taken) for id_, material in scene.materials.items()}
     numbers = {id_: number for number, id_ in enumerate(called)}
-    writer.json["materials"] = [_material(called[id_], material) for id_, material in scene.materials.items()]
+    textures = _textures(writer, scene)
+    writer.json["materials"] = [
+        _material(called[id_], material, textures.get(scene.worn.get(id_, "")))
+        for id_, material in scene.materials.items()
+    ]
     writer.json["meshes"] = _Meshes(writer, numbers).all(scene.surfaces)
     names: set[str] = set()
     nodes: list[dict[str, Any]] = []
@@ -165,7 +177,21 @@ class _Meshes:
         return told
 
 
-def _material(name: str, material: Material) -> dict[str, Any]:
+def _textures(writer: GlbWriter, scene: Scene) -> dict[str, int]:
+    """Pictures inside the file (glTF 2.0, 3.8.4), repeated in both directions; the number of the texture of each."""
+    if scene.pictures:
+        writer.json["samplers"] = [{"magFilter": 9729, "minFilter": 9987, "wrapS": 10497, "wrapT": 10497}]
+        writer.json["images"], writer.json["textures"] = [], []
+    numbers: dict[str, int] = {}
+    for sha256, data in scene.pictures.items():
+        media = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
+        numbers[sha256] = len(numbers)
+        writer.json["images"].append({"bufferView": writer.block(data), "mimeType": media})
+        writer.json["textures"].append({"source": numbers[sha256], "sampler": 0})
+    return numbers
+
+
+def _material(name: str, material: Material, texture: int | None) -> dict[str, Any]:
     red, green, blue = material.colour.linear
     entry: dict[str, Any] = {
         "name": name,
@@ -175,6 +201,8 @@ def _material(name: str, material: Material) -> dict[str, Any]:
             "roughnessFactor": material.roughness,
         },
     }
+    if texture is not None:
+        entry["pbrMetallicRoughness"]["baseColorTexture"] = {"index": texture}
     if material.colour.alpha < 1:
         entry["alphaMode"] = "BLEND"
     return entry
@@ -205,6 +233,6 @@ def _validate(path: Path) -> Verdict:
 #: glTF 2.0 section 3.4 fixes metres and +Y.
 FORMAT = Format(
     code="glb", name="GLB", suffix=".glb", unit="m", up="y", group="part",
-    carries=frozenset({"instances", "objects", "materials", "normals", "uv", "colours"}),
+    carries=frozenset({"instances", "objects", "materials", "normals", "uv", "colours", "pictures"}),
     write=write_glb, proof=_proof, validate=_validate,
 )  # fmt: skip

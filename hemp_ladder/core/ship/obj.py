@@ -12,16 +12,26 @@ from hemp_ladder.core.ship.format import Format, Found, Written
 from hemp_ladder.core.ship.names import file_stem, label
 from hemp_ladder.core.ship.scene import Scene
 
+_PNG = b"\x89PNG"
+
 
 def write_obj(scene: Scene, path: Path) -> Written:
     """Write the OBJ at `path` and the MTL with the same stem. Indices count from 1."""
     library = path.with_suffix(".mtl")
     taken: set[str] = set()
     names = {id_: file_stem(material.name, taken) for id_, material in scene.materials.items()}
+    files = {
+        sha256: path.with_name(f"{path.stem}-picture-{number}{'.png' if data.startswith(_PNG) else '.jpg'}")
+        for number, (sha256, data) in enumerate(scene.pictures.items(), 1)
+    }
+    for sha256, picture in files.items():
+        picture.write_bytes(scene.pictures[sha256])
     with library.open("w", encoding="utf-8", newline="\n") as file:
         file.write("# Hemp Ladder\n")
         for id_, name in names.items():
             file.write(_material(name, scene.materials[id_]))
+            if id_ in scene.worn:
+                file.write(f"map_Kd {files[scene.worn[id_]].name}\n")
     objects: set[str] = set()
     start = 1
     with path.open("w", encoding="utf-8", newline="\n") as file:
@@ -40,7 +50,7 @@ def write_obj(scene: Scene, path: Path) -> Written:
                 file.write(f"usemtl {names[run.material]}\n")
                 file.write(_rows(f"f {told} {told} {told}", np.repeat(corners, told.count("%"), axis=1)))
                 start += len(run.positions)
-    return Written([path, library], names)
+    return Written([path, library, *files.values()], names)
 
 
 def _rows(form: str, values: NDArray[np.generic]) -> str:
@@ -63,12 +73,12 @@ def _material(name: str, material: Material) -> str:
 def _proof(paths: Sequence[Path]) -> Found:
     from hemp_ladder.core.ship.readback import read_scenes
 
-    options: Any = {"split_object": True, "group_material": False, "skip_texture": True}
+    options: Any = {"split_object": True, "group_material": False}
     return read_scenes([path for path in paths if path.suffix == ".obj"], **options)
 
 
 #: OBJ says neither unit nor axis: metres and Y up are common practice of renderers.
 FORMAT = Format(
     code="obj", name="OBJ", suffix=".obj", unit="m", up="y", group="part",
-    carries=frozenset({"objects", "materials", "normals", "uv"}), write=write_obj, proof=_proof,
+    carries=frozenset({"objects", "materials", "normals", "uv", "pictures"}), write=write_obj, proof=_proof,
 )  # fmt: skip

@@ -1,5 +1,6 @@
 """What `trimesh`, a library that shares no code with our writers, finds in the files we wrote."""
 
+import hashlib
 import re
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -45,6 +46,9 @@ def read_scenes(paths: Sequence[Path], facet_normals: FacetNormals | None = None
             against += bad * len(matrices)
             found.triangles += len(corners) * len(matrices)
             found.materials.add(_material(mesh))
+            picture = _picture(mesh)
+            if picture is not None:
+                found.pictures[_material(mesh)] = told_pixels(picture)
             box = placed_box(np.asarray(mesh.vertices), matrices)
             found.box = np.array([np.minimum(found.box[0], box[0]), np.maximum(found.box[1], box[1])])
         for name, meshes in pieces.items():
@@ -82,6 +86,18 @@ def _whole_name(mesh: Any, name: str) -> str:
 def _material(mesh: trimesh.Trimesh) -> str:
     material = getattr(mesh.visual, "material", None)
     return str(getattr(material, "name", "") or "")
+
+
+def _picture(mesh: trimesh.Trimesh) -> Any:
+    """What the colour of its material is multiplied with, where there is any."""
+    material = getattr(mesh.visual, "material", None)
+    return getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
+
+
+def told_pixels(picture: Any) -> str:
+    """Width, height and a hash of the pixels of a decoded picture."""
+    pixels = picture.convert("RGBA")
+    return f"{pixels.width} × {pixels.height}, {hashlib.sha256(pixels.tobytes()).hexdigest()[:16]}"
 
 
 def _shading(mesh: trimesh.Trimesh) -> NDArray[np.float64] | None:

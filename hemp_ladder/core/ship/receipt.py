@@ -1,5 +1,6 @@
 """The receipt: what was written, read back by others and held against what was meant."""
 
+import io
 from collections.abc import Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import asdict, dataclass
@@ -77,15 +78,28 @@ def _compare(
     if "materials" in form.carries:
         called = {name for _, files in written for name in files.materials.values()}
         checks.append(_equal("materials", sorted(called), sorted(found.materials)))
+    if scene.worn and "pictures" in form.carries:
+        names = {id_: name for _, files in written for id_, name in files.materials.items()}
+        meant = {names[id_]: _pixels(scene.pictures[sha256]) for id_, sha256 in scene.worn.items() if id_ in names}
+        checks.append(_equal("pictures by material", dict(sorted(meant.items())), dict(sorted(found.pictures.items()))))
     checks.append(Check("normals", "present", "present" if found.normals else "missing", found.normals))
     share = round(100 * found.astray, 4)
     checks.append(Check("normals against the winding, % of surface", 0, share, found.astray <= _ASTRAY))
     if "normals" in form.carries and found.normals:
-        meant = [facets for piece, _ in written for facets in meant_facets(piece, form)]
-        turned = round(float(largest_turn(meant, found.facets)), 3)
+        facing = [facets for piece, _ in written for facets in meant_facets(piece, form)]
+        turned = round(float(largest_turn(facing, found.facets)), 3)
         checks.append(Check("normals off, degrees", 0, turned, turned <= _TURNED))
     checks += _shut(scene, form, found)
     return checks
+
+
+def _pixels(data: bytes) -> str:
+    from PIL import Image
+
+    from hemp_ladder.core.ship.readback import told_pixels
+
+    with Image.open(io.BytesIO(data)) as picture:
+        return told_pixels(picture)
 
 
 def _size(axis: int, name: str, result: Result, scene: Scene, found: Found) -> Check:

@@ -92,12 +92,16 @@ class Scene:
 
     unit, up   of its coordinates; `group` says whether surfaces are parts, materials, or the whole
     materials  those in use, by id, in order of first use
+    worn       by material the SHA-256 of the picture its colour is multiplied with, where all its surfaces have UV
+    pictures   those pictures, PNG or JPEG, by SHA-256
     """
 
     unit: str
     up: str
     group: str
     materials: dict[str, Material] = field(default_factory=dict)
+    worn: dict[str, str] = field(default_factory=dict)
+    pictures: dict[str, bytes] = field(default_factory=dict)
     surfaces: list[Surface] = field(default_factory=list)
     places: list[Place] = field(default_factory=list)
 

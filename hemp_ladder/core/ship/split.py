@@ -6,7 +6,7 @@ from hemp_ladder.core.ship.scene import Place, Scene
 def by_surface(scene: Scene) -> list[tuple[str, Scene]]:
     """One scene for each surface with all its places, each in place in the whole."""
     pieces = [
-        (surface.name, Scene(scene.unit, scene.up, scene.group, scene.materials, [surface]))
+        (surface.name, Scene(scene.unit, scene.up, scene.group, scene.materials, scene.worn, scene.pictures, [surface]))
         for surface in scene.surfaces
     ]
     for place, matrix in zip(scene.places, scene.world(), strict=True):

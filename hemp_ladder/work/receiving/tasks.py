@@ -11,6 +11,7 @@ import numpy as np
 from hemp_ladder.core.errors import Cancelled
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.receive.bundle import ROOM
 from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import FindingRow, Job, Revision, Source
@@ -111,7 +112,7 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
             path = folder / f"blob-{number}"
             blobs.fetch(f"sources/{item['sha256']}", path)
             laid.append((item["name"], path))
-        bundle = folder / "bundle"
+        bundle = folder / ROOM
         bundle.mkdir()
         model = receive_files(laid, bundle, crew, ears, asker(Revision, revision_id, {"cancelled"}), root)
     blobs.put(f"models/{key}", model_blob.encode(model))

@@ -50,7 +50,7 @@ def ship(delivery_id: int) -> None:
         result = climb(model_blob.load_joined(sources), decisions, StoreShelf(cancelled, job.id), target.level)
         with working_folder() as folder:
             stem = file_stem(job.name, set())
-            shipped = climb_ship(result, target, folder / f"{stem}{target.written_format.suffix}", stage)
+            shipped = climb_ship(result, target, folder / f"{stem}{target.written_format.suffix}", stage, _picture)
             proof = folder / f"{stem}-receipt.json"
             receipt_file(proof, shipped, target, decisions, files)
             bundle = _bundle([*shipped.paths, proof], folder / "bundle.zip")
@@ -70,6 +70,10 @@ def ship(delivery_id: int) -> None:
     close_delivery(
         delivery_id, "done", files=written, bundle=name, bundle_bytes=size, receipt=shipped.receipt.as_dict()
     )
+
+
+def _picture(sha256: str) -> bytes:
+    return blobs.get(f"textures/{sha256}")
 
 
 def _bundle(paths: list[Path], out: Path) -> Path:

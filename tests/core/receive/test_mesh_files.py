@@ -4,17 +4,22 @@ import base64
 import io
 import json
 import struct
+import zlib
 from pathlib import Path
 
 import numpy as np
 import trimesh
+from PIL import Image
 
 from hemp_ladder.core.chain.came import read_meshed
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.receive.bundle import ROOM
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
+from hemp_ladder.core.receive.meshed.pictures import Pictures
 from hemp_ladder.core.receive.meshed.polygons import strips, triangulated
+from hemp_ladder.core.receive.obj.mtl import map_name
 from hemp_ladder.core.receive.readers import need_reader
 from hemp_ladder.core.receive.report import Kept
 from tests.support import PUBLIC, FolderCase
@@ -122,6 +127,62 @@ class Obj(MeshCase):
     def test_colours_of_vertices_become_linear_light(self) -> None:
         _, (mesh,) = self.read("c.obj", "v 0 0 0 1 0.5 0\nv 1 0 0 1 0.5 0\nv 0 1 0 1 0.5 0\nf 1 2 3\n")
         np.testing.assert_allclose(mesh.attributes["colour"][0], [1, 0.21404, 0, 1], atol=1e-5)
+
+
+def png(width: int = 4, height: int = 2, kind: str = "PNG") -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (width, height), (200, 30, 30)).save(out, kind)
+    return out.getvalue()
+
+
+class PicturesOfSurfaces(MeshCase):
+    def pictures(self, name: str) -> tuple[str | None, Pictures, Kept]:
+        kept = Kept()
+        found = Pictures(kept, self.folder / "model" / "a.obj")
+        return found.beside(name), found, kept
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.folder = self.folder / ROOM
+        for path, data in {"maps/Wood.PNG": png(), "other/wood.png": png(8, 8), "model/a.obj": b""}.items():
+            (self.folder / path).parent.mkdir(parents=True, exist_ok=True)
+            (self.folder / path).write_bytes(data)
+
+    def test_found_by_path_else_by_name_whatever_its_case_and_machine(self) -> None:
+        for name, width in (
+            ("maps/wood.png", 4), ("..\\OTHER\\wood.png", 8), ("C:\\somebody\\maps\\WOOD.png", 4), ("/home/x/other/Wood.png", 8),
+        ):  # fmt: skip
+            sha256, found, kept = self.pictures(name)
+            self.assertEqual((found.textures[0].width, list(kept.blobs["textures"])), (width, [sha256]), name)
+        for name in ("gone.png", "../../../etc/passwd", ""):
+            sha256, found, _ = self.pictures(name)
+            self.assertEqual((sha256, [item.code for item in found.findings]), (None, ["missing-beside"]), name)
+
+    def test_other_kinds_become_png_and_bombs_stay_out(self) -> None:
+        found = Pictures(Kept(), self.folder / "a.obj")
+        self.assertEqual(found.take(png(kind="JPEG"), "a.jpg"), found.textures[0].sha256)
+        for kind in ("WEBP", "BMP", "TIFF", "TGA"):
+            kept = Kept()
+            sha256 = Pictures(kept, self.folder / "a.obj").take(png(kind=kind), "a")
+            self.assertTrue(kept.blobs["textures"][str(sha256)].startswith(b"\x89PNG"), kind)
+        head = png()
+        size = b"IHDR" + struct.pack(">II", 100_000, 100_000) + head[24:29]
+        bomb = head[:12] + size + struct.pack(">I", zlib.crc32(size)) + head[33:]
+        for data, why in (
+            (bomb, "claims more"),
+            (b"<svg/>", "no picture"),
+            (head[:20], "no picture"),
+            (b"", "no picture"),
+        ):
+            self.assertIsNone(found.take(data, "bad.png"))
+            self.assertIn(why, found.findings[-1].message)
+
+    def test_options_of_maps_are_passed_over(self) -> None:
+        for rest, name in {
+            " wood.png": "wood.png", " -s 2 2 1 -clamp on old wood.png": "old wood.png", " -o 0.5 wood.png": "wood.png",
+            " -bm 0.2 -mm 0 1 a b.jpg": "a b.jpg", " -s": "-s", ' "quoted.png"': "quoted.png",
+        }.items():  # fmt: skip
+            self.assertEqual(map_name(rest), name)
 
 
 class Ply(MeshCase):

@@ -703,6 +703,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/textures/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Texture
+         * @description A picture that a source brought, PNG or JPEG, by its content.
+         */
+        get: operations["texture_api_textures__sha256__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uploads": {
         parameters: {
             query?: never;
@@ -1518,6 +1538,11 @@ export interface components {
             name: string;
             /** Opacity */
             opacity: number;
+            /**
+             * Picture
+             * @description SHA-256 of the texture that the colour is multiplied with
+             */
+            picture?: string | null;
             /** Roughness */
             roughness: number;
         };
@@ -3899,6 +3924,38 @@ export interface operations {
                 };
                 content: {
                     "model/gltf-binary": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    texture_api_textures__sha256__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                    "image/png": unknown;
                 };
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */

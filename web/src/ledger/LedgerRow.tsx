@@ -111,7 +111,7 @@ export function LedgerRow({
         className={`${right} ${made?.own ? "font-semibold" : ""}`}
         title={made?.own ? "its own" : undefined}
       >
-        {part?.surface && made?.mesh ? metric(made.chord) : ""}
+        {part?.surface && made?.mesh ? (made.chord ? metric(made.chord) : "as it came") : ""}
       </span>
       <span role="gridcell" className={right}>
         {made?.mesh ? (made.triangles == null ? "…" : count(made.triangles)) : ""}
@@ -125,8 +125,10 @@ export function LedgerRow({
         {made?.mesh && made.off_by != null ? (
           made.failed_faces ? (
             <b className="text-signal">failed</b>
-          ) : (
+          ) : made.chord ? (
             metric(made.off_by)
+          ) : (
+            ""
           )
         ) : (
           ""

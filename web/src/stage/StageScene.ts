@@ -149,13 +149,14 @@ export class StageScene {
     );
     grid.position.z = -half.z - reach * 0.002;
     const person = figure();
-    // In front, towards the right, where the first view has it beside the model.
-    person.position.set(half.x * 0.6, -half.y - 0.6 - reach * 0.06, -half.z);
+    const model = Math.max(size[0]!, size[1]!, size[2]!);
+    // In front of what is large, towards the right; of what is no larger than people it would hide all, and stands beside.
+    if (model > 3 * YARDSTICK) person.position.set(half.x * 0.6, -half.y - 0.6 - reach * 0.06, -half.z);
+    else person.position.set(half.x + 0.5, 0, -half.z);
     this.yardstickTop
       .copy(person.position)
       .setZ(YARDSTICK - half.z)
       .add(centre);
-    const model = Math.max(size[0]!, size[1]!, size[2]!);
     person.visible = model > 0.15 && model < 400;
     this.ground.add(grid, person);
     this.draw();
@@ -174,8 +175,11 @@ export class StageScene {
       box.copy(this.box);
       // Beside what is small a person would take all the room.
       const person = this.ground.children[1];
-      if (person?.visible && Math.max(...box.getSize(new Vector3()).toArray()) > YARDSTICK)
-        box.expandByPoint(person.position.clone().add(this.ground.position));
+      if (person?.visible && Math.max(...box.getSize(new Vector3()).toArray()) > YARDSTICK / 2) {
+        const feet = person.position.clone().add(this.ground.position);
+        box.expandByPoint(feet);
+        if (feet.x > box.max.x - 0.1) box.expandByPoint(feet.add(new Vector3(0.4, 0, YARDSTICK)));
+      }
     }
     const centre = box.getCenter(new Vector3());
     const from = this.camera.position.lengthSq()

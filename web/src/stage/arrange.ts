@@ -114,8 +114,8 @@ export class Arranger {
   private wornBy(result: Result): string[] {
     const { palette } = this.aimed!;
     const told = (id: string) => {
-      const { colour, opacity, metalness, roughness, apart } = palette.get(id)!;
-      return [id, colour, opacity, metalness, roughness, apart].join();
+      const { colour, opacity, metalness, roughness, apart, picture } = palette.get(id)!;
+      return [id, colour, opacity, metalness, roughness, apart, picture].join();
     };
     return result.dresses.map((dress) => `${dress.materials.map(told).join(";")}|${dress.face_slots.join(";")}`);
   }
@@ -174,6 +174,7 @@ export class Arranger {
             part: group.parts[k]!,
             positions: mesh.positions,
             normals: mesh.normals,
+            uv: mesh.uv,
             index,
             matrix: placement(this.layout!, node, mesh.origin, this.aimed!.centre, new Matrix4()),
             turned: group.mirrored !== made.flipped,

@@ -77,6 +77,7 @@ export interface Piece {
   part: number;
   positions: Float32Array;
   normals: Float32Array;
+  uv: Float32Array | null;
   index: Uint16Array | Uint32Array;
   matrix: Matrix4;
   /** Its triangles are to be turned over: it is mirrored, or was flipped by hand, but not both. */
@@ -114,6 +115,15 @@ export function chunk(pieces: Piece[], material: ThreeMaterial): Shown {
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(normals, 3));
+  if (pieces.some((piece) => piece.uv)) {
+    const uv = new Float32Array(vertices * 2);
+    let at = 0;
+    for (const piece of pieces) {
+      if (piece.uv) uv.set(piece.uv, at);
+      at += (piece.positions.length / 3) * 2;
+    }
+    geometry.setAttribute("uv", new BufferAttribute(uv, 2));
+  }
   geometry.setIndex(new BufferAttribute(index, 1));
   const whole = new Box3();
   for (let at = 0; at < boxes.length; at += 6) {

@@ -1,4 +1,13 @@
-import { DoubleSide, type Material as ThreeMaterial, MeshBasicMaterial, MeshStandardMaterial } from "three";
+import {
+  DoubleSide,
+  type Material as ThreeMaterial,
+  MeshBasicMaterial,
+  MeshStandardMaterial,
+  RepeatWrapping,
+  SRGBColorSpace,
+  type Texture,
+  TextureLoader,
+} from "three";
 
 import type { Material } from "../api/client";
 import type { Look } from "../bench/bench";
@@ -6,21 +15,49 @@ import type { Look } from "../bench/bench";
 /** Three's materials for ours, by look; each made once. */
 export class MaterialShelf {
   private readonly made = new Map<string, ThreeMaterial>();
+  private readonly pictures = new Map<string, Texture>();
+
+  /** `onPicture` is called whenever a picture has come, for what wears it looks different then. */
+  constructor(private readonly onPicture: () => void = () => {}) {}
 
   get(material: Material, look: Look): ThreeMaterial {
-    const { id, colour, apart, opacity, metalness, roughness } = material;
+    const { id, colour, apart, opacity, metalness, roughness, picture } = material;
     const key =
       look === "facing"
         ? look
         : look === "colours"
           ? `${id} ${apart}`
-          : [id, colour, opacity, metalness, roughness].join();
+          : [id, colour, opacity, metalness, roughness, picture].join();
     let found = this.made.get(key);
     if (!found) {
-      found = look === "facing" ? facing() : look === "colours" ? flat(material) : shaded(material);
+      found = look === "facing" ? facing() : look === "colours" ? flat(material) : this.shaded(material);
       this.made.set(key, found);
     }
     return found;
+  }
+
+  private shaded(material: Material): ThreeMaterial {
+    const made = shaded(material);
+    // Until its picture is here a material shows its plain colour.
+    if (material.picture) this.wear(made, material.picture);
+    return made;
+  }
+
+  private wear(material: MeshStandardMaterial, picture: string) {
+    const known = this.pictures.get(picture);
+    if (known) {
+      material.map = known;
+      return;
+    }
+    new TextureLoader().load(`/api/textures/${picture}`, (texture) => {
+      texture.colorSpace = SRGBColorSpace;
+      texture.wrapS = texture.wrapT = RepeatWrapping;
+      texture.anisotropy = 4;
+      this.pictures.set(picture, texture);
+      material.map = texture;
+      material.needsUpdate = true;
+      this.onPicture();
+    });
   }
 }
 
@@ -28,7 +65,7 @@ export class MaterialShelf {
 const flat = (material: Material) =>
   new MeshStandardMaterial({ color: material.apart ?? material.colour, roughness: 1, side: DoubleSide });
 
-function shaded(material: Material): ThreeMaterial {
+function shaded(material: Material): MeshStandardMaterial {
   const clear = material.opacity < 1;
   return new MeshStandardMaterial({
     color: material.colour,

@@ -14,12 +14,14 @@ export interface PackedMesh {
   faces: Runs;
   positions: Float32Array;
   normals: Float32Array;
+  /** From the lower left, where the mesh has any. */
+  uv: Float32Array | null;
   index: Uint16Array | Uint32Array;
 }
 
 interface Gltf {
   meshes?: {
-    primitives: { attributes: { POSITION: number; NORMAL: number }; indices: number }[];
+    primitives: { attributes: { POSITION: number; NORMAL: number; TEXCOORD_0?: number }; indices: number }[];
     extras: { key: string; origin: [number, number, number]; runs: { face: Runs } };
   }[];
   accessors: { bufferView: number; componentType: number; count: number; type: string }[];
@@ -35,7 +37,7 @@ export function readPack(data: ArrayBuffer): PackedMesh[] {
   const block = (accessor: number) => {
     const { bufferView, componentType, count, type } = gltf.accessors[accessor]!;
     const offset = start + gltf.bufferViews[bufferView]!.byteOffset;
-    const values = count * (type === "VEC3" ? 3 : 1);
+    const values = count * (type === "VEC3" ? 3 : type === "VEC2" ? 2 : 1);
     if (componentType === 5126) return new Float32Array(data, offset, values);
     return componentType === 5123 ? new Uint16Array(data, offset, values) : new Uint32Array(data, offset, values);
   };
@@ -47,6 +49,7 @@ export function readPack(data: ArrayBuffer): PackedMesh[] {
       faces: extras.runs.face,
       positions: block(attributes.POSITION) as Float32Array,
       normals: block(attributes.NORMAL) as Float32Array,
+      uv: attributes.TEXCOORD_0 === undefined ? null : (block(attributes.TEXCOORD_0) as Float32Array),
       index: block(indices) as Uint16Array | Uint32Array,
     };
   });
@@ -65,6 +68,7 @@ export function dressedGeometry(
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(mesh.positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(flipped ? mesh.normals.map((value) => -value) : mesh.normals, 3));
+  if (mesh.uv) geometry.setAttribute("uv", new BufferAttribute(mesh.uv, 2));
   const runs = indexBySlot(mesh, slots, count);
   let index =
     runs.length === 1 ? runs[0]!.index : new (mesh.index.constructor as Uint32ArrayConstructor)(mesh.index.length);

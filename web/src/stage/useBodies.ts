@@ -14,7 +14,7 @@ const TURN = 16;
 export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held, centre: number[]) {
   const { structure, result, view } = useBench();
   const { look, hidden, compare, chosen } = view;
-  const materials = useMemo(() => new MaterialShelf(), []);
+  const materials = useMemo(() => new MaterialShelf(() => scene?.draw()), [scene]);
   const now = useMemo(() => new Arranger(packs, materials, false), [packs, materials]);
   const before = useMemo(() => new Arranger(packs, materials, true), [packs, materials]);
   const picked = useRef(chosen);

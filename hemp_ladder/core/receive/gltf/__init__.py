@@ -7,7 +7,7 @@ from pathlib import Path
 from urllib.parse import unquote
 
 from hemp_ladder.core.model.model import Model
-from hemp_ladder.core.receive.reader import Reader
+from hemp_ladder.core.receive.reader import PICTURES, Reader
 from hemp_ladder.core.receive.report import Report
 
 _ASSET = re.compile(rb'"asset"\s*:\s*\{')
@@ -24,7 +24,7 @@ def is_gltf(head: bytes) -> bool:
 
 
 def _buffers(path: Path) -> list[str]:
-    """Files that it names as its buffers; nothing where it cannot be read."""
+    """Files that it names as its buffers and pictures; nothing where it cannot be read."""
     with path.open("rb") as file:
         head = file.read(20)
         if head[:4] == b"glTF":
@@ -34,8 +34,8 @@ def _buffers(path: Path) -> list[str]:
         else:
             text = head + file.read(MOST_JSON)
     try:
-        buffers = json.loads(text.decode("utf-8-sig", "replace")).get("buffers", [])
-        uris = [buffer.get("uri") for buffer in buffers]
+        document = json.loads(text.decode("utf-8-sig", "replace"))
+        uris = [item.get("uri") for table in ("buffers", "images") for item in document.get(table, [])]
     except (ValueError, AttributeError, RecursionError, TypeError):
         return []
     return [unquote(uri) for uri in uris if isinstance(uri, str) and not uri.startswith("data:")][:1000]
@@ -49,5 +49,5 @@ def _read(path: Path, report: Report) -> Model:
 
 READER = Reader(
     name="glTF", owns=lambda evidence: is_gltf(evidence.head), read=_read, asked_for="glTF or GLB",
-    refers=_buffers, units=("m", "cm", "mm", "in", "ft"),
+    refers=_buffers, companions=(".bin", *PICTURES), units=("m", "cm", "mm", "in", "ft"),
 )  # fmt: skip

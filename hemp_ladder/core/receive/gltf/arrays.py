@@ -35,10 +35,7 @@ class Arrays:
             elif not isinstance(uri, str):
                 raise damaged("a buffer has no address")
             elif uri.startswith("data:"):
-                try:
-                    self._buffers[number] = base64.b64decode(uri.partition(",")[2], validate=True)
-                except (binascii.Error, ValueError) as error:
-                    raise damaged("a buffer in it cannot be decoded") from error
+                self._buffers[number] = _decoded(uri)
             else:
                 # Only what lies beside it, by its bare name, whatever path or address is written there.
                 beside = self._folder / unquote(uri).replace("\\", "/").rpartition("/")[2]
@@ -49,6 +46,21 @@ class Arrays:
                     )
                 self._buffers[number] = beside.read_bytes()
         return self._buffers[number]
+
+    def image(self, number: Any) -> tuple[str, bytes | None] | None:
+        """A picture's name, and its bytes where they lie in the document; None where there is none."""
+        rows = self._document.get("images")
+        if not isinstance(rows, list) or not isinstance(number, int) or not 0 <= number < len(rows):
+            return None
+        entry = self._entry("images", number)
+        name, uri = str(entry.get("name") or f"picture {number + 1}")[:200], entry.get("uri")
+        if isinstance(uri, str) and uri.startswith("data:"):
+            return name, _decoded(uri)
+        if isinstance(uri, str):
+            return unquote(uri), None
+        view = self._entry("bufferViews", entry.get("bufferView"))
+        start, length = _whole(view.get("byteOffset", 0)), _whole(view.get("byteLength", 0))
+        return name, self._buffer(view.get("buffer", 0))[start : start + length]
 
     def _entry(self, table: str, number: Any) -> dict[str, Any]:
         rows = self._document.get(table)
@@ -107,6 +119,13 @@ class Arrays:
         out = np.array(values)
         out[at[:, 0]] = own
         return out
+
+
+def _decoded(uri: str) -> bytes:
+    try:
+        return base64.b64decode(uri.partition(",")[2], validate=True)
+    except (binascii.Error, ValueError) as error:
+        raise damaged("what is packed in it cannot be decoded") from error
 
 
 def _whole(value: Any) -> int:

@@ -49,7 +49,7 @@ def read_gltf(path: Path, report: Report) -> Model:
             "Ask for an export without it.",
         )
     report.stage("translating", 0)
-    walk = _Walk(document, Arrays(document, binary, path.parent), Builder(report), path.stem)
+    walk = _Walk(document, Arrays(document, binary, path.parent), Builder(report, path), path.stem)
     walk.all()
     writer = str(asset.get("generator", ""))[:80]
     return walk.builder.model("glTF", Fraction(1), "m", "y", schema=version[:12], writer=writer)
@@ -134,8 +134,22 @@ class _Walk:
         taken: set[str] = set()
         for number, entry in enumerate(_list(self._document.get("materials"))):
             name = unique_label(str(_dict(entry).get("name") or f"Material {number + 1}")[:200], taken)
-            self.builder.looks[name] = _look(_dict(entry))
+            self.builder.looks[name] = _look(_dict(entry), self._picture(_dict(entry)))
             self._materials.append(name)
+
+    def _picture(self, material: dict[str, Any]) -> str | None:
+        """The picture of a material's base colour, where it lies by the first set of UV."""
+        told = _dict(_dict(material.get("pbrMetallicRoughness")).get("baseColorTexture"))
+        number, table = told.get("index"), _list(self._document.get("textures"))
+        if told.get("texCoord", 0) != 0 or not isinstance(number, int) or not 0 <= number < len(table):
+            return None
+        texture = _dict(table[number])
+        webp = _dict(_dict(texture.get("extensions")).get("EXT_texture_webp"))
+        image = self._arrays.image(webp.get("source", texture.get("source")))
+        if image is None:
+            return None
+        name, data = image
+        return self.builder.pictures.beside(name) if data is None else self.builder.pictures.take(data, name)
 
     def _part(self, number: int) -> int | None:
         if number not in self._parts:
@@ -228,7 +242,7 @@ def _local(node: dict[str, Any]) -> Matrix:
     return local
 
 
-def _look(entry: dict[str, Any]) -> Look:
+def _look(entry: dict[str, Any], picture: str | None) -> Look:
     """Metallic-roughness (3.9.2); what is left out is 1, as the standard says."""
     shine = _dict(entry.get("pbrMetallicRoughness"))
 
@@ -239,7 +253,7 @@ def _look(entry: dict[str, Any]) -> Look:
     red, green, blue, alpha = [number(value) for value in [*factor, 1, 1, 1, 1][:4]]
     opacity = 1.0 if entry.get("alphaMode", "OPAQUE") == "OPAQUE" else alpha
     colour = Colour.from_linear(red, green, blue, opacity)
-    return Look(colour, number(shine.get("metallicFactor", 1)), number(shine.get("roughnessFactor", 1)))
+    return Look(colour, number(shine.get("metallicFactor", 1)), number(shine.get("roughnessFactor", 1)), picture)
 
 
 def _dict(value: Any) -> dict[str, Any]:

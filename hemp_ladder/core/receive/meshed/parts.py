@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -16,6 +17,7 @@ from hemp_ladder.core.mesh.triangles import numbered
 from hemp_ladder.core.model.bodies import Meshed
 from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Look, Matrix, Model, Node, Part
+from hemp_ladder.core.receive.meshed.pictures import Pictures
 from hemp_ladder.core.receive.report import Report, shape_sink
 
 
@@ -52,8 +54,9 @@ def cornered(
 class Builder:
     """Gathers the parts and nodes of a file; what cannot be used is left out and counted."""
 
-    def __init__(self, report: Report) -> None:
+    def __init__(self, report: Report, path: Path) -> None:
         self._report = report
+        self.pictures = Pictures(report, path)
         self._sink = shape_sink(report)
         self._labels: set[str] = set()
         self._boxes: list[NDArray[np.float64]] = []
@@ -125,7 +128,8 @@ class Builder:
         model = Model(
             format=format_, schema=told.get("schema", ""), writer=told.get("writer", ""), unit=unit, up=up,
             metres_per_coordinate=metres, parts=self.parts, nodes=self.nodes, local=local, box=np.zeros((2, 3)),
-            findings=self.findings, leftovers=self.leftovers, looks=self.looks,
+            findings=[*self.findings, *self.pictures.findings], leftovers=self.leftovers, looks=self.looks,
+            textures=self.pictures.textures,
         )  # fmt: skip
         model.box = self._overall(model)
         return model

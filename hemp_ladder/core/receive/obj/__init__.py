@@ -4,7 +4,7 @@ import re
 from pathlib import Path
 
 from hemp_ladder.core.model.model import Model
-from hemp_ladder.core.receive.reader import Evidence, Reader
+from hemp_ladder.core.receive.reader import PICTURES, Evidence, Reader
 from hemp_ladder.core.receive.report import Report
 
 #: A corner's position, and a face of three corners at least: no other text has such lines.
@@ -31,6 +31,21 @@ def libraries(path: Path) -> list[str]:
     return list(dict.fromkeys(name.decode("utf-8", "replace").strip('"') for name in _LIBRARY.findall(text)))[:100]
 
 
+_MAP = re.compile(rb"^[ \t]*map_Kd[ \t]+(.+?)[ \t\r]*$", re.MULTILINE | re.IGNORECASE)
+
+
+def _beside(path: Path) -> list[str]:
+    """The MTL files that it names, and the pictures that those name which lie beside it."""
+    from hemp_ladder.core.receive.obj.mtl import map_name
+
+    found = libraries(path)
+    for name in list(found):
+        library = path.parent / re.split(r"[/\\]", name)[-1]
+        if library.is_file() and library.stat().st_size < _LOOKED:
+            found += [map_name(rest.decode("utf-8", "replace")) for rest in _MAP.findall(library.read_bytes())][:1000]
+    return found
+
+
 def _read(path: Path, report: Report) -> Model:
     from hemp_ladder.core.receive.obj.read import read_obj
 
@@ -38,6 +53,6 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
-    name="OBJ", owns=is_obj, read=_read, asked_for="OBJ with its MTL", refers=libraries,
+    name="OBJ", owns=is_obj, read=_read, asked_for="OBJ with its MTL", refers=_beside, companions=(".mtl", *PICTURES),
     units=("m", "cm", "mm", "in", "ft"),
 )  # fmt: skip

@@ -24,11 +24,11 @@ def read_obj(path: Path, report: Report) -> Model:
     Raises UnreadableSource when nothing can be got from the file.
     """
     report.stage("reading", 0)
-    builder = Builder(report)
+    builder = Builder(report, path)
     for name in libraries(path):
         library = path.parent / name.replace("\\", "/").rpartition("/")[2]
         if library.is_file():
-            builder.looks |= read_mtl(library)
+            builder.looks |= read_mtl(library, builder.pictures)
         else:
             message = f"The materials in “{clip(name, 80)}” are not there."
             builder.findings.append(finding("missing-beside", path.name, message))

@@ -49,7 +49,7 @@ def read_ply(path: Path, report: Report) -> Model:
     report.stage("reading", 0)
     data = path.read_bytes()
     form, elements, start, comments = _header(data)
-    builder = Builder(report)
+    builder = Builder(report, path)
     found: dict[str, dict[str, NDArray[np.generic]]] = {}
     source = _Text(data[start:]) if form == "ascii" else _Binary(data, start, ">" if "big" in form else "<")
     try:

@@ -27,7 +27,7 @@ def read_stl(path: Path, report: Report) -> Model:
     """
     report.stage("reading", 0)
     data = path.read_bytes()
-    builder = Builder(report)
+    builder = Builder(report, path)
     declared = struct.unpack_from("<I", data, 80)[0] if len(data) >= 84 else 0
     there = max(0, len(data) - 84) // 50
     is_text = data[:6].lstrip()[:5].lower() == b"solid" and b"vertex" in data[:8192].lower()

@@ -57,8 +57,8 @@ export function DropPlace() {
           </div>
         ) : (
           <p className="text-ink-soft">
-            STEP, IFC, IGES, BREP, OBJ, glTF, STL, PLY, DXF or SVG. Several at once, or a ZIP of them, make one job; files of one assembly
-            find each other. What comes in is kept byte for byte.
+            STEP, IFC, IGES, BREP, OBJ, glTF, STL, PLY, DXF or SVG. Several at once, or a ZIP of them, make one job;
+            files of one assembly find each other. What comes in is kept byte for byte.
           </p>
         )}
         {problem && (
