@@ -8,22 +8,18 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from hemp_ladder.api.library_views import FormatView, LibraryView, PurposeView, RangeView, UnitView
 from hemp_ladder.api.rungs import job_rungs
 from hemp_ladder.api.shares import read_share, shipped_share
 from hemp_ladder.api.views import (
     ClimbView,
     DeliveryView,
     FindingView,
-    FormatView,
     JobLine,
     JobView,
-    LibraryView,
     MaterialView,
-    PurposeView,
-    RangeView,
     Receipt,
     SourceView,
-    UnitView,
 )  # fmt: skip
 from hemp_ladder.core.choose.outlines.resolve import Role
 from hemp_ladder.core.decisions import Decisions

@@ -7,7 +7,6 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.api.views import HistoryLine
 from hemp_ladder.core.changes import changes
-from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.store.tables import DecisionsRow, Revision, Source
 from hemp_ladder.work.sources import job_of
 
@@ -35,12 +34,11 @@ def _decided(session: Session, job_id: int, head: int | None) -> list[HistoryLin
     while at is not None and at in known:
         standing.add(at)
         at = known[at].parent_id
-    states = {row.id: Decisions.model_validate(row.document) for row in rows}
     return [
         HistoryLine(
             id=row.id, kind="decision", label=row.label, created=row.created, now=row.id == head,
             standing=row.id in standing,
-            changes=changes(states[row.parent_id], states[row.id]) if row.parent_id in states else [],
+            changes=changes(known[row.parent_id].document, row.document) if row.parent_id in known else [],
         )
         for row in rows
     ]  # fmt: skip

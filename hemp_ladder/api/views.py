@@ -8,9 +8,7 @@ from pydantic import AfterValidator, BaseModel, Field
 from hemp_ladder.core.choose.outlines.resolve import Role
 from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.fit.settings import Axis
 from hemp_ladder.core.model.labels import one_line
-from hemp_ladder.core.ship.format import Group
 from hemp_ladder.core.ship.settings import Target
 
 #: Text on one line: what is no character of a line becomes a blank.
@@ -333,42 +331,6 @@ class MaterialView(BaseModel):
     apart: str | None = Field(None, description="#rrggbb by which it is told from the others by eye")
 
 
-class PurposeView(BaseModel):
-    """Facet settings to start from."""
-
-    id: str
-    metres: float
-    degrees: float
-
-
-class FormatView(BaseModel):
-    """A format out, and how its files are read when nobody says otherwise."""
-
-    code: str
-    name: str
-    unit: str
-    up: Axis
-    group: Group
-    carries: list[str] = Field(description="what its files hold: instances, objects, materials, normals, uv, colours")
-    one_mesh: bool = Field(description="a file holds one mesh: what stays apart goes into files of its own")
-
-
-class UnitView(BaseModel):
-    """A unit of length that can be stated."""
-
-    code: str
-    name: str
-    target: bool = Field(description="usual for what is written")
-
-
-class RangeView(BaseModel):
-    """What is offered for a number: values that make sense, and the one to start from."""
-
-    least: float
-    most: float
-    start: float
-
-
 class LengthView(BaseModel):
     """A typed length as it was read, in metres and in words; `other` where the text can mean something else as well."""
 
@@ -384,19 +346,6 @@ class FaultIn(BaseModel):
     where: Line = Field(max_length=200)
     message: Line = Field(max_length=2000)
     stack: str = Field("", max_length=20_000)
-
-
-class LibraryView(BaseModel):
-    """What is the same for every job: materials, purposes, the formats out, units, axes and what is offered for numbers."""
-
-    units: list[UnitView]
-    axes: list[str] = Field(description="that can point up, the usual first")
-    ranges: dict[str, RangeView] = Field(description="by rung or operation, and name")
-    rule_material: str = Field(description="id of the material that a new rule gives")
-
-    materials: list[MaterialView]
-    purposes: list[PurposeView]
-    formats: list[FormatView]
 
 
 class NewDelivery(BaseModel):

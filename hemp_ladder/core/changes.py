@@ -1,6 +1,6 @@
 """What one state of the decisions changed of another, in words."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any
 
 from hemp_ladder.core.decisions import Decisions
@@ -23,16 +23,22 @@ _ITEMS = {
     "without": ("source", "sources"), "flipped": ("part", "parts"), "parts": ("part", "parts"),
     "sources": ("source", "sources"), "also": ("kind", "kinds"),
 }  # fmt: skip
+#: Lists that stand for sets, and come in any order.
+_SETS = {"without", "also", "flipped"}
 _LENGTHS = {"metres", "width", "close", "nozzle", "tolerance", "height", "wall", "stroke"}
 _UNNAMED = {"metres", "kind", "does"}
 
 
-def changes(before: Decisions, after: Decisions) -> list[str]:
-    """Each line names a rung, a setting, and what it was and is; empty where nothing differs."""
-    was, now = before.model_dump(mode="json"), after.model_dump(mode="json")
-    lines = [
-        f"{rung.capitalize()}: {line}" for rung in Decisions.model_fields for line in _differ([], was[rung], now[rung])
-    ]
+def changes(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
+    """What differs between two documents of decisions, as they are stored: each line names a rung, a setting, and what
+    it was and is. Only rungs that differ are looked into, for a document can hold thousands of rules."""
+    lines = []
+    for rung, section in Decisions.model_fields.items():
+        was, now = before.get(rung, {}), after.get(rung, {})
+        if was != now and section.annotation is not None:
+            # What an earlier version did not know yet has its start value.
+            was, now = (section.annotation.model_validate(told).model_dump(mode="json") for told in (was, now))
+            lines += [f"{rung.capitalize()}: {line}" for line in _differ([], was, now)]
     more = len(lines) - _MOST_LINES
     return lines if more <= 0 else [*lines[:_MOST_LINES], f"and {plural(more, 'change')} more"]
 
@@ -47,7 +53,8 @@ def _differ(path: list[str], was: Any, now: Any) -> Iterator[str]:
         for name in dict.fromkeys([*was, *now]):
             yield from _differ([*path, name], was.get(name), now.get(name))
     elif isinstance(was, list) and isinstance(now, list) and path[-1] in _ITEMS:
-        yield _counted(path, was, now)
+        if path[-1] not in _SETS or sorted(was) != sorted(now):
+            yield _counted(path, was, now)
     elif isinstance(was, dict) or isinstance(now, dict) or path[-1] == "region":
         yield f"{_name(path)} {'taken away' if now is None else 'set' if was is None else 'changed'}"
     else:

@@ -8,7 +8,8 @@ from hemp_ladder.core.decisions import Decisions
 
 
 def told(before: dict[str, Any], after: dict[str, Any]) -> list[str]:
-    return changes(Decisions.model_validate(before), Decisions.model_validate(after))
+    documents = [Decisions.model_validate(given).model_dump(mode="json") for given in (before, after)]
+    return changes(documents[0], documents[1])
 
 
 class Changes(unittest.TestCase):
@@ -43,6 +44,10 @@ class Changes(unittest.TestCase):
         )  # fmt: skip
         many = {"facet": {"parts": {f"p{k}": own for k in range(30)}}}
         self.assertEqual(told({}, many), ["Facet: settings of 30 parts of their own"])
+
+    def test_the_order_of_a_set_is_no_change_and_what_an_earlier_version_lacks_is_none(self) -> None:
+        self.assertEqual(changes({"mend": {"flipped": ["a", "b"]}}, {"mend": {"flipped": ["b", "a"]}}), [])
+        self.assertEqual(changes({"fit": {"unit": "in"}}, {"fit": {"unit": "in", "up": None}, "trim": {}}), [])
 
     def test_much_is_counted(self) -> None:
         after = {"facet": {"degrees": 5, "segments": 8}, "fit": {"unit": "in", "up": "y"},

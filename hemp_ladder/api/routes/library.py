@@ -10,7 +10,8 @@ from sqlalchemy import select
 
 from hemp_ladder.api import overview
 from hemp_ladder.api.downloads import blob_answer
-from hemp_ladder.api.views import FaultIn, LengthView, LibraryView
+from hemp_ladder.api.library_views import LibraryView
+from hemp_ladder.api.views import FaultIn, LengthView
 from hemp_ladder.core.lengths import read_length
 from hemp_ladder.core.units import say_metric, unit
 from hemp_ladder.store import blobs

@@ -6,15 +6,19 @@ import json
 import struct
 import zlib
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import trimesh
 from PIL import Image
 
 from hemp_ladder.core.chain.came import read_meshed
+from hemp_ladder.core.climb import climb
+from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.model.references import name_parts
 from hemp_ladder.core.receive.bundle import ROOM
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
 from hemp_ladder.core.receive.meshed.pictures import Pictures
@@ -22,7 +26,10 @@ from hemp_ladder.core.receive.meshed.polygons import strips, triangulated
 from hemp_ladder.core.receive.obj.mtl import map_name
 from hemp_ladder.core.receive.readers import need_reader
 from hemp_ladder.core.receive.report import Kept
-from tests.support import PUBLIC, FolderCase
+from hemp_ladder.core.ship.deliver import climb_ship
+from hemp_ladder.core.ship.glb import GlbWriter
+from hemp_ladder.core.ship.settings import Target
+from tests.support import PUBLIC, FolderCase, FollowedHere
 
 
 class MeshCase(FolderCase):
@@ -183,6 +190,28 @@ class PicturesOfSurfaces(MeshCase):
             " -bm 0.2 -mm 0 1 a b.jpg": "a b.jpg", " -s": "-s", ' "quoted.png"': "quoted.png",
         }.items():  # fmt: skip
             self.assertEqual(map_name(rest), name)
+
+
+class PicturesShipped(MeshCase):
+    def test_a_receipt_finds_another_picture_than_was_meant(self) -> None:
+        """As it came it holds; with other pixels in the file, or in the wrong place, it does not."""
+        (self.folder / "a.mtl").write_text("newmtl Wood\nKd 1 1 1\nmap_Kd wood.png\n")
+        (self.folder / "wood.png").write_bytes(png())
+        path = self.folder / "a.obj"
+        path.write_text("mtllib a.mtl\nusemtl Wood\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 0 1\nf 1/1 2/2 3/3\n")
+        kept = Kept()
+        model = name_parts(need_reader(path).read(path, kept))
+        result = climb(model, Decisions(), FollowedHere(kept.shapes))
+        pictures = kept.blobs["textures"]
+        block = GlbWriter.block
+        for form in ("glb", "obj"):
+            target = Target.model_validate({"format": form})
+            self.assertTrue(
+                climb_ship(result, target, self.folder / f"out.{form}", picture=pictures.__getitem__).receipt.ok
+            )
+        with mock.patch.object(GlbWriter, "block", lambda writer, data: block(writer, png(9, 9))):
+            shipped = climb_ship(result, Target(), self.folder / "bad.glb", picture=pictures.__getitem__)
+        self.assertEqual([check.name for check in shipped.receipt.checks if not check.ok], ["pictures by material"])
 
 
 class Ply(MeshCase):

@@ -5,6 +5,7 @@ import { api, type Job, need, Problem, type Result, type Views } from "./client"
 
 /** Milliseconds between news of meshes that come in. */
 const PAUSE = 400;
+const PAUSE_AFTER_FAILURE = 2000;
 
 /**
  * The decisions worked out: whole when they change, and as meshes come in only what they change. The lists of
@@ -26,6 +27,7 @@ export function useResult(job: Job | undefined) {
   const asking = useRef(false);
   // What is to be asked when the question that is under way is answered: always for the newest key.
   const next = useRef<(() => void) | null>(null);
+  const alive = useRef(true);
   const whole = result.isPlaceholderData ? undefined : result.data;
   const there = !!whole;
   const { done, state, failed } = job?.climb ?? {};
@@ -34,6 +36,7 @@ export function useResult(job: Job | undefined) {
     const ask = async () => {
       asking.current = true;
       next.current = null;
+      let pause = PAUSE;
       const known = queries.getQueryData<Result>(key);
       try {
         if (known) {
@@ -48,23 +51,29 @@ export function useResult(job: Job | undefined) {
       } catch (error) {
         // Another result altogether: the whole of it is asked for.
         if (error instanceof Problem && error.code === "conflict") void queries.invalidateQueries({ queryKey: key });
+        // What did not come is asked for again, for nobody may tell of these meshes any more.
+        else {
+          pause = PAUSE_AFTER_FAILURE;
+          if (alive.current) next.current ??= () => void ask();
+        }
       } finally {
         setTimeout(() => {
           asking.current = false;
           next.current?.();
-        }, PAUSE);
+        }, pause);
       }
     };
     if (asking.current) next.current = () => void ask();
     else void ask();
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the key is made of these
   }, [there, done, state, failed, id, model, decisions, queries]);
-  useEffect(
-    () => () => {
+  useEffect(() => {
+    alive.current = true;
+    return () => {
+      alive.current = false;
       next.current = null;
-    },
-    [],
-  );
+    };
+  }, []);
   return result;
 }
 

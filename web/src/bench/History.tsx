@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
+import { useState } from "react";
 
 import { api, need, needJob, type Views } from "../api/client";
 import { Button } from "../ui/controls";
@@ -12,12 +13,14 @@ type Line = Views["HistoryLine"];
 /** Everything that was decided and received; any of it can be gone back to. */
 export function History() {
   const { job } = useBench();
+  const [open, setOpen] = useState(false);
   const lines = useQuery({
+    enabled: open,
     queryKey: ["history", job.id, job.decisions_id, job.sources.map((source) => source.revision)],
     queryFn: async () => need(await api.GET("/api/jobs/{job_id}/history", { params: { path: { job_id: job.id } } })),
   });
   return (
-    <Dialog.Root>
+    <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Trigger asChild>
         <Button>History</Button>
       </Dialog.Trigger>

@@ -10,6 +10,19 @@ export interface Option {
   swatch?: string;
 }
 
+/** How a list looks while it is closed. */
+export const CLOSED =
+  "flex min-w-0 items-center justify-between gap-1.5 rounded-md border border-field bg-white px-2 py-1 text-left text-[13px] hover:border-rope-light";
+export const Closed = ({ chosen, empty }: { chosen: Option | undefined; empty: string }) => (
+  <>
+    <span className="flex min-w-0 items-center gap-1.5">
+      {chosen?.swatch && <Swatch colour={chosen.swatch} />}
+      <span className="truncate">{chosen?.label ?? empty}</span>
+    </span>
+    <Chevron to="down" className="text-ink-soft" />
+  </>
+);
+
 /** A long list to choose from, with a field to find something in it: the combobox of the ARIA Authoring Practices. */
 export function Combobox({
   label,
@@ -35,13 +48,9 @@ export function Combobox({
         role="combobox"
         aria-haspopup="listbox"
         aria-expanded={open}
-        className={`flex min-w-0 items-center justify-between gap-1.5 rounded-md border border-field bg-white px-2 py-1 text-left text-[13px] hover:border-rope-light ${className}`}
+        className={`${CLOSED} ${className}`}
       >
-        <span className="flex min-w-0 items-center gap-1.5">
-          {chosen?.swatch && <Swatch colour={chosen.swatch} />}
-          <span className="truncate">{chosen?.label ?? empty}</span>
-        </span>
-        <Chevron to="down" className="text-ink-soft" />
+        <Closed chosen={chosen} empty={empty} />
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

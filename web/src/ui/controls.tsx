@@ -8,7 +8,7 @@ import {
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 
 import { Chevron } from "./Chevron";
-import { Combobox, type Option } from "./Combobox";
+import { Closed, CLOSED, Combobox, type Option } from "./Combobox";
 import { Swatch } from "./Swatch";
 
 /** From so many on a list is one to search in. */
@@ -113,19 +113,12 @@ interface Listed {
 export const Select = ({ empty = "Choose…", ...rest }: Listed) =>
   rest.options.length < LONG ? <ShortList empty={empty} {...rest} /> : <Combobox empty={empty} {...rest} />;
 
-function ShortList({ label, value, options, onChange, className = "", empty }: Listed) {
+function ShortList({ label, value, options, onChange, className = "", empty = "" }: Listed) {
   const chosen = options.find((option) => option.value === value);
   return (
     <RadixSelect.Root value={value} onValueChange={onChange}>
-      <RadixSelect.Trigger
-        aria-label={label}
-        className={`flex min-w-0 items-center justify-between gap-1.5 rounded-md border border-field bg-white px-2 py-1 text-left text-[13px] hover:border-rope-light ${className}`}
-      >
-        <span className="flex min-w-0 items-center gap-1.5">
-          {chosen?.swatch && <Swatch colour={chosen.swatch} />}
-          <span className="truncate">{chosen?.label ?? empty}</span>
-        </span>
-        <Chevron to="down" className="text-ink-soft" />
+      <RadixSelect.Trigger aria-label={label} className={`${CLOSED} ${className}`}>
+        <Closed chosen={chosen} empty={empty} />
       </RadixSelect.Trigger>
       <RadixSelect.Portal>
         <RadixSelect.Content

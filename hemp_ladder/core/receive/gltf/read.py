@@ -87,6 +87,7 @@ class _Walk:
         self._meshes = [_dict(mesh) for mesh in _list(document.get("meshes"))]
         self._parts: dict[int, int | None] = {}
         self._materials: list[str | None] = []
+        self._seen: set[int] = set()
         self._moving = 0
 
     def all(self) -> None:
@@ -110,15 +111,14 @@ class _Walk:
 
     def _visit(self, root: int) -> None:
         """The tree below a root. A node that is reached twice, as in a circle, is damage (3.5.2: strict trees)."""
-        seen: set[int] = set()
         stack = [(root, -1, 0)]
         while stack:
             number, above, depth = stack.pop()
             if not 0 <= number < len(self._nodes):
                 raise damaged("a node refers to one that is not there")
-            if number in seen or depth > _DEEPEST or len(self.builder.nodes) > _MOST_NODES:
+            if number in self._seen or depth > _DEEPEST or len(self.builder.nodes) > _MOST_NODES:
                 raise damaged("its tree goes in a circle or has no end")
-            seen.add(number)
+            self._seen.add(number)
             node = self._nodes[number]
             mesh = node.get("mesh")
             part = self._part(mesh) if isinstance(mesh, int) else None

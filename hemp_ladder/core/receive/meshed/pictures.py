@@ -4,11 +4,15 @@ import hashlib
 import io
 import re
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from hemp_ladder.core.findings import Finding, clip, finding
 from hemp_ladder.core.model.texture import Role, Texture
 from hemp_ladder.core.receive.bundle import ROOM
 from hemp_ladder.core.receive.report import Report
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 #: Pixels of a picture and of one of its sides, and its bytes, that are taken.
 MOST_PIXELS, MOST_SIDE, MOST_BYTES = 89_000_000, 32_768, 512 << 20
@@ -105,10 +109,7 @@ def _agreed(path: Path, pieces: list[str]) -> int:
     return count
 
 
-def _as_png(picture: "object") -> bytes:
-    from PIL import Image
-
-    assert isinstance(picture, Image.Image)
+def _as_png(picture: "Image.Image") -> bytes:
     clear = "A" in picture.getbands() or "transparency" in picture.info
     out = io.BytesIO()
     picture.convert("RGBA" if clear else "RGB").save(out, "PNG")

@@ -25,7 +25,7 @@ def triangulated(
         if count < 3:
             continue
         which = np.flatnonzero(counts == count)
-        if count == 4 or count <= _MOST_ALIKE:
+        if count <= _MOST_ALIKE:
             dented = _dented(positions[corners[starts[which, None] + np.arange(count)]])
         else:
             dented = np.ones(len(which), bool)
