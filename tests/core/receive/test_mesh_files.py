@@ -131,6 +131,12 @@ class Obj(MeshCase):
         self.assertEqual([item.code for item in model.findings], ["missing-beside", "unreadable-entity"])
         self.assertEqual(len(meshes[0].triangles), 1)
 
+    def test_faces_without_a_single_corner_say_so(self) -> None:
+        self.assertIn("no triangles", self.refused("none.obj", "f 1 2 3\nf 1 2 3 4\n"))
+        head = "ply\nformat ascii 1.0\nelement vertex 0\nproperty float x\nproperty float y\nproperty float z\n"
+        head += "element face 1\nproperty list uchar int vertex_indices\nend_header\n4 0 1 2 3\n"
+        self.assertIn("no triangles", self.refused("none.ply", head))
+
     def test_colours_of_vertices_become_linear_light(self) -> None:
         _, (mesh,) = self.read("c.obj", "v 0 0 0 1 0.5 0\nv 1 0 0 1 0.5 0\nv 0 1 0 1 0.5 0\nf 1 2 3\n")
         np.testing.assert_allclose(mesh.attributes["colour"][0], [1, 0.21404, 0, 1], atol=1e-5)

@@ -17,6 +17,8 @@ def triangulated(
     Returns (m, 3) places in `corners`, so that whatever hangs on corners goes along, and (m,) the polygon of each, in
     the order of polygons. Those of fewer than three corners give none.
     """
+    if not len(positions):
+        return np.zeros((0, 3), np.int64), np.zeros(0, np.int64)
     starts = np.concatenate([[0], np.cumsum(counts)])[:-1].astype(np.int64)
     if not len(counts) or (counts == 3).all():
         return np.arange(len(corners), dtype=np.int64).reshape(-1, 3), np.arange(len(counts), dtype=np.int64)

@@ -132,6 +132,8 @@ def _mesh(
     colours: NDArray[np.float32] | None,
 ) -> tuple[Polygons, NDArray[np.int64]]:
     """One part's triangles, and for each the number of its face."""
+    if not len(positions):
+        return Polygons(positions, np.zeros((0, 3), np.int64)), np.zeros(0, np.int64)
     inside = (corners[:, 0] >= 0) & (corners[:, 0] < len(positions))
     safe = np.where(inside, corners[:, 0], 0)
     at, of = triangulated(positions, safe, counts)
