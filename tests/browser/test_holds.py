@@ -82,8 +82,10 @@ class Holds(BrowserCase):
         page.route(re.compile("/deliveries$"), lambda route: route.fulfill(**refusal))  # type: ignore[arg-type]
         self.open_rung("Ship")
         page.get_by_role("button", name="Ship as GLB").click()
-        expect(page.get_by_role("alert").filter(has_text="The sea is rough. Wait.")).to_be_visible()
-        page.get_by_role("button", name="Close", exact=True).click()
+        notice = page.get_by_role("region", name="Notices")
+        expect(notice).to_contain_text("The sea is rough. Wait.")
+        notice.get_by_role("button", name="Close", exact=True).click()
+        expect(notice).not_to_contain_text("The sea is rough")
         page.unroute(re.compile("/deliveries$"))
         self.house.web.kill()
         self.house.web.wait()

@@ -11,6 +11,7 @@ import { Ledger } from "../ledger/Ledger";
 import { Ladder } from "../bench/Ladder";
 import { Stage } from "../stage/Stage";
 import { Link } from "../ui/address";
+import { Notice } from "../ui/controls";
 import { Boundary } from "../ui/Boundary";
 import { Shortcuts } from "../bench/Shortcuts";
 import { renumbered, useKeptHidden } from "../bench/keptHidden";
@@ -158,19 +159,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
         </main>
       </DropAnywhere>
       <Shortcuts />
-      {problem && (
-        <div
-          role="alert"
-          className="fixed bottom-4 left-1/2 z-[60] flex max-w-xl -translate-x-1/2 items-baseline gap-4 rounded-md border border-signal bg-signal-pale px-4 py-2 shadow-lg"
-        >
-          <span>
-            {problem.message} {problem.remedy}
-          </span>
-          <button type="button" className="font-semibold underline" onClick={forget}>
-            Close
-          </button>
-        </div>
-      )}
+      <Notice text={problem ? [problem.message, problem.remedy].filter(Boolean).join(" ") : null} onClose={forget} />
     </BenchContext>
   );
 }

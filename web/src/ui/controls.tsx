@@ -1,11 +1,13 @@
 import {
+  Collapsible,
   Progress as RadixProgress,
   Select as RadixSelect,
   Switch as RadixSwitch,
+  Toast,
   ToggleGroup,
   Tooltip,
 } from "radix-ui";
-import type { ButtonHTMLAttributes, ReactNode } from "react";
+import type { ButtonHTMLAttributes, HTMLAttributes, ReactNode } from "react";
 
 import { Chevron } from "./Chevron";
 import { Closed, CLOSED, Combobox, type Option } from "./Combobox";
@@ -174,30 +176,50 @@ export const Progress = ({ share, label }: { share: number | null; label: string
   </RadixProgress.Root>
 );
 
-/** A line that unfolds what stands below it: its name, and a few words at its end. */
-export function Unfold({
+/** What stands below a line that unfolds it: around an `Unfold` and a `Folded`. */
+export const Fold = ({
   open,
-  onToggle,
+  onOpen,
+  ...rest
+}: { open: boolean; onOpen: (open: boolean) => void } & HTMLAttributes<HTMLDivElement>) => (
+  <Collapsible.Root open={open} onOpenChange={onOpen} {...rest} />
+);
+
+/** The line that unfolds what is `Folded`: its name, and a few words at its end. */
+export const Unfold = ({
+  open,
   name,
   className = "",
   children,
 }: {
   open: boolean;
-  onToggle: () => void;
   name: string;
   className?: string;
   children: ReactNode;
-}) {
-  return (
-    <button
-      type="button"
-      aria-expanded={open}
-      onClick={onToggle}
-      className="flex w-full items-baseline gap-2 rounded text-left"
+}) => (
+  <Collapsible.Trigger className="flex w-full items-baseline gap-2 rounded text-left">
+    <Chevron to={open ? "down" : "right"} className="text-ink-soft" />
+    <b className={`min-w-0 flex-1 truncate font-semibold ${className}`}>{name}</b>
+    <span className="shrink-0 text-[12.5px] text-ink-soft">{children}</span>
+  </Collapsible.Trigger>
+);
+
+/** What is there only while its `Fold` is open. */
+export const Folded = Collapsible.Content;
+
+/** What went wrong, where the page is looked at, until it is closed. */
+export const Notice = ({ text, onClose }: { text: string | null; onClose: () => void }) => (
+  <Toast.Provider label="Notices" duration={Infinity} swipeDirection="down">
+    <Toast.Root
+      open={text !== null}
+      onOpenChange={(open) => {
+        if (!open) onClose();
+      }}
+      className="flex items-baseline gap-4 rounded-md border border-signal bg-signal-pale px-4 py-2 shadow-lg"
     >
-      <Chevron to={open ? "down" : "right"} className="text-ink-soft" />
-      <b className={`min-w-0 flex-1 truncate font-semibold ${className}`}>{name}</b>
-      <span className="shrink-0 text-[12.5px] text-ink-soft">{children}</span>
-    </button>
-  );
-}
+      <Toast.Description>{text}</Toast.Description>
+      <Toast.Close className="font-semibold underline">Close</Toast.Close>
+    </Toast.Root>
+    <Toast.Viewport label="Notices ({hotkey})" className="fixed bottom-4 left-1/2 z-[60] max-w-xl -translate-x-1/2" />
+  </Toast.Provider>
+);

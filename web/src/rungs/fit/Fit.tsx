@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import type { Decisions, Result } from "../../api/client";
 import { useBench } from "../../bench/bench";
-import { Button, OneOf, Fact, Select, Unfold } from "../../ui/controls";
+import { Button, OneOf, Fact, Select, Fold, Folded, Unfold } from "../../ui/controls";
 import { LengthField, MoveField, NumberField } from "../../ui/fields";
 import { box, boxImperial, metric } from "../../ui/format";
 
@@ -76,112 +76,113 @@ function SourceFitting({ source, name, alone }: { source: Fitted; name: string; 
     );
   const suffix = alone ? "the source" : name;
   return (
-    <section
+    <Fold
+      role="group"
       aria-label={`Fit of ${name}`}
+      open={open}
+      onOpen={setOpen}
       className={alone ? "" : "rounded border border-cloth-deep bg-white px-2 py-1.5"}
     >
       {!alone && (
-        <Unfold open={open} onToggle={() => setOpen((now) => !now)} name={name}>
+        <Unfold open={open} name={name}>
           {metric(Math.max(...source.size))}, {source.unit ?? "no unit"}, {source.up.toUpperCase()} up
         </Unfold>
       )}
-      {open && (
-        <div className={`grid grid-cols-[minmax(0,1fr)] gap-2 ${alone ? "" : "pt-2"}`}>
-          <label className="grid grid-cols-[76px_1fr] items-center gap-2.5">
-            Unit
-            <Select
-              label={`Unit of ${suffix}`}
-              value={unit ?? "declared"}
-              onChange={(next) =>
-                set(
-                  { unit: next === "declared" ? null : next },
-                  next === "declared" ? "unit as declared" : `unit ${next}`,
-                )
-              }
-              options={[
-                {
-                  value: "declared",
-                  label: source.declared_unit
-                    ? `as declared: ${source.declared_unit}`
-                    : source.sized
-                      ? "as the file says its size"
-                      : "none declared",
-                },
-                ...library.units.map(({ code, name: word }) => ({ value: code, label: `${word} (${code})` })),
-              ]}
+      <Folded className={`grid grid-cols-[minmax(0,1fr)] gap-2 ${alone ? "" : "pt-2"}`}>
+        <label className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+          Unit
+          <Select
+            label={`Unit of ${suffix}`}
+            value={unit ?? "declared"}
+            onChange={(next) =>
+              set(
+                { unit: next === "declared" ? null : next },
+                next === "declared" ? "unit as declared" : `unit ${next}`,
+              )
+            }
+            options={[
+              {
+                value: "declared",
+                label: source.declared_unit
+                  ? `as declared: ${source.declared_unit}`
+                  : source.sized
+                    ? "as the file says its size"
+                    : "none declared",
+              },
+              ...library.units.map(({ code, name: word }) => ({ value: code, label: `${word} (${code})` })),
+            ]}
+          />
+        </label>
+        <div className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+          <span>Width</span>
+          <span className="flex gap-1.5">
+            <LengthField
+              label={`Wanted width of ${suffix}`}
+              value={own.width ?? null}
+              empty="by its unit"
+              className="w-0 grow"
+              onSet={(width) => set({ width }, width === null ? "size by its unit" : `${metric(width)} wide`)}
             />
-          </label>
-          <div className="grid grid-cols-[76px_1fr] items-center gap-2.5">
-            <span>Width</span>
-            <span className="flex gap-1.5">
-              <LengthField
-                label={`Wanted width of ${suffix}`}
-                value={own.width ?? null}
-                empty="by its unit"
-                className="w-0 grow"
-                onSet={(width) => set({ width }, width === null ? "size by its unit" : `${metric(width)} wide`)}
+            {source.paged && (
+              <OneOf
+                label={`What is so wide of ${suffix}`}
+                value={own.measured ?? "artwork"}
+                options={[
+                  { value: "artwork", label: "Artwork" },
+                  { value: "page", label: "Page" },
+                ]}
+                onChange={(measured) => set({ measured }, `width is of the ${measured}`)}
               />
-              {source.paged && (
-                <OneOf
-                  label={`What is so wide of ${suffix}`}
-                  value={own.measured ?? "artwork"}
-                  options={[
-                    { value: "artwork", label: "Artwork" },
-                    { value: "page", label: "Page" },
-                  ]}
-                  onChange={(measured) => set({ measured }, `width is of the ${measured}`)}
-                />
-              )}
-            </span>
-          </div>
-          <label className="grid grid-cols-[76px_1fr] items-center gap-2.5">
-            Up axis
-            <Select
-              label={`Up axis of ${suffix}`}
-              value={up ?? "declared"}
-              onChange={(next) =>
-                set(
-                  { up: next === "declared" ? null : (next as SourceFit["up"]) },
-                  next === "declared" ? "up axis as declared" : `${next.toUpperCase()} is up`,
-                )
-              }
-              options={[
-                { value: "declared", label: "default: Z" },
-                ...library.axes.map((axis) => ({ value: axis, label: `${axis.toUpperCase()} is up` })),
-              ]}
-            />
-          </label>
-          <div className="grid grid-cols-[76px_1fr] items-center gap-2.5">
-            <span>Turned</span>
-            <NumberField
-              label={`Turn of ${suffix} about the up axis`}
-              unit="°"
-              value={own.turn ?? 0}
-              least={-360}
-              most={360}
-              onSet={(turn) => set({ turn }, `turned ${turn}°`)}
-            />
-          </div>
-          <div className="grid grid-cols-[76px_1fr] gap-2.5">
-            <span className="pt-0.5">Moved</span>
-            <div className="grid gap-1">
-              {(["X", "Y", "Z"] as const).map((axis, at) => (
-                <MoveField
-                  key={axis}
-                  label={`Move of ${suffix} along ${axis}`}
-                  axis={axis}
-                  value={own.move?.[at] ?? 0}
-                  onSet={(value) => {
-                    const move = [...(own.move ?? [0, 0, 0])] as [number, number, number];
-                    move[at] = value;
-                    set({ move }, `moved along ${axis}`);
-                  }}
-                />
-              ))}
-            </div>
+            )}
+          </span>
+        </div>
+        <label className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+          Up axis
+          <Select
+            label={`Up axis of ${suffix}`}
+            value={up ?? "declared"}
+            onChange={(next) =>
+              set(
+                { up: next === "declared" ? null : (next as SourceFit["up"]) },
+                next === "declared" ? "up axis as declared" : `${next.toUpperCase()} is up`,
+              )
+            }
+            options={[
+              { value: "declared", label: "default: Z" },
+              ...library.axes.map((axis) => ({ value: axis, label: `${axis.toUpperCase()} is up` })),
+            ]}
+          />
+        </label>
+        <div className="grid grid-cols-[76px_1fr] items-center gap-2.5">
+          <span>Turned</span>
+          <NumberField
+            label={`Turn of ${suffix} about the up axis`}
+            unit="°"
+            value={own.turn ?? 0}
+            least={-360}
+            most={360}
+            onSet={(turn) => set({ turn }, `turned ${turn}°`)}
+          />
+        </div>
+        <div className="grid grid-cols-[76px_1fr] gap-2.5">
+          <span className="pt-0.5">Moved</span>
+          <div className="grid gap-1">
+            {(["X", "Y", "Z"] as const).map((axis, at) => (
+              <MoveField
+                key={axis}
+                label={`Move of ${suffix} along ${axis}`}
+                axis={axis}
+                value={own.move?.[at] ?? 0}
+                onSet={(value) => {
+                  const move = [...(own.move ?? [0, 0, 0])] as [number, number, number];
+                  move[at] = value;
+                  set({ move }, `moved along ${axis}`);
+                }}
+              />
+            ))}
           </div>
         </div>
-      )}
-    </section>
+      </Folded>
+    </Fold>
   );
 }
