@@ -35,6 +35,7 @@ from hemp_ladder.core.offers import is_settled
 from hemp_ladder.core.ranges import RANGES
 from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.sort.library import FIRST_MATERIAL, LIBRARY
+from hemp_ladder.core.sort.settings import as_own
 from hemp_ladder.core.units import TARGET_UNITS, UNITS
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.tables import ClimbRow, DeliveryRow, FindingRow, Job, JobPicture
@@ -214,8 +215,9 @@ def climb_view(session: Session, job: Job, models: Models, decisions: Decisions)
 def material_view(material: Material, apart: Mapping[str, str] = MappingProxyType({})) -> MaterialView:
     """With its colour among those that are told apart, where it has one."""
     return MaterialView(
-        id=material.id, name=material.name, colour=material.colour.hex[:7], opacity=material.colour.alpha,
-        metalness=material.metalness, roughness=material.roughness, picture=material.picture, apart=apart.get(material.id),
+        id=material.id, name=material.name, colour=material.colour.hex[:7],
+        opacity=1.0 if material.finish.opacity_mode == "opaque" else material.colour.alpha,
+        own=as_own(material), apart=apart.get(material.id),
     )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.model.labels import one_line
 from hemp_ladder.core.ship.settings import Target
+from hemp_ladder.core.sort.settings import OwnMaterial
 
 #: Text on one line: what is no character of a line becomes a blank.
 Line = Annotated[str, AfterValidator(one_line)]
@@ -325,9 +326,7 @@ class MaterialView(BaseModel):
     name: str
     colour: str
     opacity: float
-    metalness: float
-    roughness: float
-    picture: str | None = Field(None, description="SHA-256 of the texture that the colour is multiplied with")
+    own: OwnMaterial = Field(description="all of it, as decisions hold it")
     apart: str | None = Field(None, description="#rrggbb by which it is told from the others by eye")
 
 

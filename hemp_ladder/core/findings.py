@@ -57,6 +57,61 @@ KINDS: dict[str, Kind] = {
         "Its surfaces show their plain colour.",
         "Save it as PNG or JPEG and receive it again.",
     ),
+    "maps-guessed": Kind(
+        "note",
+        "Downloaded models often come with maps that their materials do not name.",
+        "Take them, or look through them one by one on the maps board.",
+    ),
+    "opaque-picture": Kind(
+        "warning",
+        "Leaves, grilles and lace show as solid cards.",
+        "Say how its opacity is taken.",
+    ),
+    "opaque-glass": Kind(
+        "warning",
+        "Exports often lose what lets light through; such glass renders like enamel.",
+        "Let light through it, or give it an opacity.",
+    ),
+    "invisible": Kind(
+        "warning",
+        "Exports often write opacity the wrong way round.",
+        "Make it opaque, or leave it out.",
+    ),
+    "gloss-for-roughness": Kind(
+        "warning",
+        "Where gloss is taken for roughness, what should shine is dull and the other way round.",
+        "Turn it over.",
+    ),
+    "no-normal-map": Kind(
+        "warning",
+        "Its colours are taken for directions: the surface would be lit at random.",
+        "Take it for what it is, or wear none.",
+    ),
+    "too-shiny": Kind(
+        "note",
+        "Downloaded models shine more than anything real.",
+        "Say how shiny it may be at most.",
+    ),
+    "picture-small": Kind(
+        "note",
+        "Near by it looks soft.",
+        "Ask for a larger picture where the part comes near the camera.",
+    ),
+    "picture-repeats": Kind(
+        "note",
+        "The eye finds the pattern at once.",
+        "Lay it larger, or wear one with more in it.",
+    ),
+    "lookouts": Kind(
+        "note",
+        "Somebody chose those views.",
+        "They can be looked from on the stage.",
+    ),
+    "map-without-slot": Kind(
+        "note",
+        "It says place by place what is one number here.",
+        "Bake it into one of the other maps where it matters to the picture.",
+    ),
     "missing-beside": Kind(
         "warning",
         "What it says of how surfaces look is not in the model.",

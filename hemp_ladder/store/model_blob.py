@@ -13,8 +13,9 @@ import numpy as np
 from hemp_ladder.core.drawn.preview import Preview, read_preview
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.model.bodies import body_from_dict
+from hemp_ladder.core.model.finish import Finish, Map, finish_from_dict, finish_to_dict, map_from_dict
 from hemp_ladder.core.model.join import Given, Joined, join
-from hemp_ladder.core.model.model import Colour, Look, MapPlace, Model, Node, Part, Tags
+from hemp_ladder.core.model.model import Colour, Lookout, MapPlace, Model, Node, Part, Tags
 from hemp_ladder.core.model.references import name_parts
 from hemp_ladder.core.model.texture import Texture
 from hemp_ladder.store import blobs
@@ -49,7 +50,9 @@ def encode(model: Model) -> bytes:
         "place": asdict(model.place) if model.place else None,
         "page": model.page.tolist() if model.page is not None else None, "sized": model.sized,
         "textures": [asdict(texture) for texture in model.textures],
-        "looks": {name: [look.colour.hex, look.metalness, look.roughness, look.picture] for name, look in model.looks.items()},
+        "finishes": {name: finish_to_dict(look) for name, look in model.looks.items()},
+        "guesses": {name: {slot: asdict(worn) for slot, worn in maps.items()} for name, maps in model.guesses.items()},
+        "lacking": model.lacking, "lookouts": [asdict(item) for item in model.lookouts],
     }  # fmt: skip
     text = json.dumps(document, ensure_ascii=True, separators=(",", ":"))
     return gzip.compress(text.encode(), 3, mtime=0)
@@ -76,14 +79,33 @@ def decode(data: bytes) -> Model:
         hidden=document["hidden"], leftovers=document["leftovers"], detailed=document["detailed"],
         place=MapPlace(**document["place"]) if document["place"] else None,
         page=np.array(document["page"]) if document.get("page") else None, sized=document.get("sized", False),
-        textures=[Texture(**item) for item in document.get("textures", ())],
-        looks={
-            name: Look(Colour.from_hex(colour), metalness, roughness, picture)
-            for name, (colour, metalness, roughness, picture) in document.get("looks", {}).items()
+        textures=[_texture(item) for item in document.get("textures", ())],
+        looks=_finishes(document),
+        guesses={
+            name: {slot: map_from_dict(worn) for slot, worn in maps.items()}
+            for name, maps in document.get("guesses", {}).items()
         },
+        lacking=document.get("lacking", {}),
+        lookouts=[Lookout(**{**item, "matrix": tuple(item["matrix"])}) for item in document.get("lookouts", ())],
     )  # fmt: skip
     # Models from before parts had references of their own.
     return model if all(part.stable for part in model.parts) else name_parts(model)
+
+
+def _texture(item: dict[str, Any]) -> Texture:
+    # In models from before maps of other roles, the role told the colour space.
+    return Texture(**{name: value for name, value in item.items() if name != "colour_space"})
+
+
+def _finishes(document: dict[str, Any]) -> dict[str, Finish]:
+    """By style; those of models from before finishes had more than a colour, two numbers and a picture too."""
+    earlier = {
+        name: Finish(
+            Colour.from_hex(colour), metalness, roughness, maps=(("base colour", Map(picture)),) if picture else ()
+        )
+        for name, (colour, metalness, roughness, picture) in document.get("looks", {}).items()
+    }
+    return earlier | {name: finish_from_dict(told) for name, told in document.get("finishes", {}).items()}
 
 
 def beside(key: str, kind: str, name: str) -> str:

@@ -144,7 +144,7 @@ def _count(kept: dict[str, set[str]], grace: timedelta) -> tuple[list[Kind], lis
 
 
 def _is_kept(name: str, kind: str, kept: dict[str, set[str]]) -> bool:
-    if kind in ("sources", "shapes", "packs", "deliveries"):
+    if kind in ("sources", "shapes", "packs", "textures", "deliveries"):
         return name in kept[kind]
     return any(key in kept["model keys"] for key in _beginnings(name.partition("/")[2]))
 

@@ -121,10 +121,15 @@ class Drawn(Body):
 
 @dataclass(frozen=True, eq=False)
 class Meshed(Body):
-    """Triangles as a file brought them, in groups that looks can be given to."""
+    """Triangles as a file brought them, in groups that looks can be given to.
+
+    `tiles` has for each group how long a picture that fills the unit square of UV lies on it, in source coordinates, and
+    how often it repeats across it; empty where there are no UV.
+    """
 
     kind: ClassVar[str] = "meshed"
     groups: int = 1
+    tiles: tuple[tuple[float, float], ...] = ()
 
     @property
     def face_count(self) -> int:
@@ -166,9 +171,13 @@ class Heights(Body):
 _KINDS: dict[str, type[Body]] = {body.kind: body for body in (Exact, Drawn, Meshed, Points, Heights)}
 
 
+def _frozen(value: Any) -> Any:
+    return tuple(map(_frozen, value)) if isinstance(value, list) else value
+
+
 def body_from_dict(values: dict[str, Any]) -> Body:
     """What `Body.as_dict` gave, also after it went through JSON."""
     kind = _KINDS[values["kind"]]
     known = {item.name for item in fields(kind)} - {"box"}
-    told = {name: tuple(v) if isinstance(v, list) else v for name, v in values.items() if name in known}
+    told = {name: _frozen(v) for name, v in values.items() if name in known}
     return kind(np.array(values["box"]), **told)

@@ -102,10 +102,7 @@ def join(sources: Sequence[Given]) -> Joined:
     joined.layers, joined.hidden = list(layers), list(hidden)
     joined.columns = columns_of(joined.parts, joined.nodes)
     joined.materials = source_materials(joined.parts, joined.columns, joined.looks) | {
-        look_id(name): Material(
-            look_id(name), name or "Unnamed", look.colour, look.metalness, look.roughness, look.picture
-        )
-        for name, look in joined.looks.items()
+        look_id(name): Material(look_id(name), name or "Unnamed", look) for name, look in joined.looks.items()
     }
     joined.member_of_node = _owners([member.nodes for member in joined.members])
     joined.member_of_part = _owners([member.parts for member in joined.members])
@@ -131,6 +128,10 @@ def _styles(joined: Joined, model: Model, source: str) -> dict[str, str]:
     for name, look in model.looks.items():
         free = name if joined.looks.get(name, look) == look else f"{name} @{source}"
         joined.looks[free] = look
+        if name in model.guesses:
+            joined.guesses[free] = model.guesses[name]
+        if name in model.lacking:
+            joined.lacking[free] = model.lacking[name]
         called[name] = free
     return called
 

@@ -3,27 +3,28 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from hemp_ladder.core.model.model import Colour
+from hemp_ladder.core.model.colour import Colour
+from hemp_ladder.core.model.finish import Finish
 
 
 @dataclass(frozen=True)
 class Material:
-    """A surface: base colour (sRGB with opacity), metalness and roughness 0 to 1 (glTF 2.0 sections 3.9.2 and 5.22).
-    `picture` is the SHA-256 of a texture that the colour is multiplied with."""
+    """A finish with a name, and an id by which rules give it."""
 
     id: str
     name: str
-    colour: Colour
-    metalness: float
-    roughness: float
-    picture: str | None = None
+    finish: Finish
+
+    @property
+    def colour(self) -> Colour:
+        return self.finish.colour
 
 
 #: All materials that a job may use, by id.
 Palette = Mapping[str, Material]
 
 #: What a loose end wears until someone decides.
-UNDECIDED = Material("undecided", "Undecided", Colour.from_hex("#bdb6a8"), 0.0, 0.8)
+UNDECIDED = Material("undecided", "Undecided", Finish(Colour.from_hex("#bdb6a8"), roughness=0.8))
 
 
 def look_id(style: str) -> str:

@@ -14,65 +14,14 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.model.bodies import Body, Drawn
+from hemp_ladder.core.model.colour import Colour as Colour
+from hemp_ladder.core.model.finish import Finish, Map, Slot
 from hemp_ladder.core.model.texture import Texture
 
 Matrix = NDArray[np.float64]
 
 #: Nodes in a block of properties. What one node shows is then read from some ten kilobytes.
 DETAILS_BLOCK = 256
-
-
-@dataclass(frozen=True, slots=True)
-class Colour:
-    """An sRGB colour with opacity, each channel 0 to 1."""
-
-    red: float
-    green: float
-    blue: float
-    alpha: float = 1.0
-
-    @staticmethod
-    def from_linear(red: float, green: float, blue: float, alpha: float = 1.0) -> "Colour":
-        """Encode linear RGB with the sRGB transfer function (IEC 61966-2-1)."""
-
-        def encode(value: float) -> float:
-            value = min(max(value, 0.0), 1.0)
-            return 12.92 * value if value <= 0.0031308 else 1.055 * value ** (1 / 2.4) - 0.055
-
-        return Colour(encode(red), encode(green), encode(blue), min(max(alpha, 0.0), 1.0))
-
-    @staticmethod
-    def from_hex(text: str) -> "Colour":
-        """`#rrggbb` or `#rrggbbaa`."""
-        digits = text.removeprefix("#")
-        values = [int(digits[i : i + 2], 16) / 255 for i in range(0, len(digits), 2)]
-        return Colour(*values)
-
-    @property
-    def hex(self) -> str:
-        """`#rrggbb`, with two more digits when it is not opaque."""
-        shown = [self.red, self.green, self.blue] + ([self.alpha] if self.alpha < 1 else [])
-        return "#" + "".join(f"{round(value * 255):02x}" for value in shown)
-
-    @property
-    def linear(self) -> tuple[float, float, float]:
-        """The three channels decoded to linear light."""
-
-        def decode(value: float) -> float:
-            return value / 12.92 if value <= 0.04045 else ((value + 0.055) / 1.055) ** 2.4
-
-        return decode(self.red), decode(self.green), decode(self.blue)
-
-
-@dataclass(frozen=True, slots=True)
-class Look:
-    """How a file says that a surface looks, by a name of its own: colour with opacity, metalness and roughness 0 to 1, and
-    the picture (by SHA-256) that the colour is multiplied with."""
-
-    colour: Colour
-    metalness: float = 0.0
-    roughness: float = 0.5
-    picture: str | None = None
 
 
 #: What a thing is for: to be seen, or a volume of air, a hole, or a note on paper.
@@ -177,6 +126,19 @@ class MapPlace:
     grid: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Lookout:
+    """A camera: looks along its -Z with +Y up, as `matrix` (4 x 4 by rows) places it in the source's axes. `tall` is the
+    angle in radians that it sees from bottom to top; 0 where its lines are parallel, and then `reach` is the height it
+    sees, in source coordinates. `wide` is the width of its picture to the height, 0 where nothing is said."""
+
+    name: str
+    matrix: tuple[float, ...]
+    tall: float
+    wide: float = 0.0
+    reach: float = 0.0
+
+
 @dataclass(slots=True)
 class Model:
     """A received source.
@@ -191,7 +153,10 @@ class Model:
     sheet of paper it was drawn on, (2, 2), where it was; `sized`, that the
     file says how large it is though its unit has no name; `textures`, the
     pictures it brought, whose bytes lie beside it by SHA-256; `looks`, what
-    the styles of its parts look like, where the file says more than a colour.
+    the styles of its parts look like, where the file says more than a colour;
+    `guesses`, pictures that by their names belong to a style and that nobody
+    named; `lacking`, the file names of those that are named and not there;
+    `lookouts`, the cameras it brought.
     """
 
     format: str
@@ -213,7 +178,10 @@ class Model:
     page: NDArray[np.float64] | None = None
     sized: bool = False
     textures: list[Texture] = field(default_factory=list)
-    looks: dict[str, Look] = field(default_factory=dict)
+    looks: dict[str, Finish] = field(default_factory=dict)
+    guesses: dict[str, dict[Slot, Map]] = field(default_factory=dict)
+    lacking: dict[str, dict[Slot, str]] = field(default_factory=dict)
+    lookouts: list[Lookout] = field(default_factory=list)
 
     @property
     def placements(self) -> list[int]:

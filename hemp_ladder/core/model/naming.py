@@ -6,6 +6,7 @@ from collections.abc import Container, Sequence
 import numpy as np
 
 from hemp_ladder.core.model.columns import Columns
+from hemp_ladder.core.model.finish import Finish
 from hemp_ladder.core.model.material import Material, source_id
 from hemp_ladder.core.model.model import Colour, Part
 
@@ -58,7 +59,7 @@ def source_materials(parts: Sequence[Part], columns: Columns, looks: Container[s
     names = {colour: base[:1].upper() + base[1:] for colour, base in bases.items()}
     names = _apart(names, {colour: colour_word(colour) for colour in names})
     names = _apart(names, {colour: colour.hex for colour in names})
-    return {source_id(c): Material(source_id(c), name, c, 0.0, 0.5) for c, name in names.items()}
+    return {source_id(c): Material(source_id(c), name, Finish(c)) for c, name in names.items()}
 
 
 def _agreed(words: set[str | None]) -> str | None:

@@ -3,17 +3,25 @@
 from dataclasses import dataclass
 from typing import Literal
 
-#: What a texture says of a surface.
-Role = Literal["base colour", "metalness", "roughness", "normal", "occlusion", "emission", "opacity", "height"]
+from hemp_ladder.core.model.finish import Slot
+
+#: What a picture's opacity does: nothing, cuts holes, or lets through by shares.
+Clear = Literal["", "cut", "soft"]
 
 
 @dataclass(frozen=True)
 class Texture:
-    """A picture: its bytes by SHA-256, size in pixels, what it says, and whether its numbers are sRGB or as they are."""
+    """A picture: its bytes by SHA-256, how many, size in pixels, and what it says of a surface, None where nobody wears it.
+
+    clear   what its opacity does
+    bluish  its colours are those of a normal map: most point straight out of the surface
+    """
 
     sha256: str
     name: str
     width: int
     height: int
-    role: Role
-    colour_space: Literal["srgb", "linear"]
+    role: Slot | None
+    bytes: int = 0
+    clear: Clear = ""
+    bluish: bool = False

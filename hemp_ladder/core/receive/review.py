@@ -15,6 +15,7 @@ from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import as_joined
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.readers import reader_called
+from hemp_ladder.core.receive.surfaces import review_looks
 from hemp_ladder.core.units import UNITS, say_metric
 
 #: Common practice: products, rooms and sites lie between these; what lies
@@ -33,7 +34,8 @@ def review(model: Model) -> list[Finding]:
     seen = _seen(model)
     found = [
         *_unit(model), *_up(model), *_place(model), *_dress(model, seen), *_names(model, seen), *_shells(model, seen),
-        *_copies(model), *_hidden(model), *_extras(model), *_leftovers(model), *_outlines(model),
+        *_copies(model), *_hidden(model), *_extras(model), *_leftovers(model), *_outlines(model), *_lookouts(model),
+        *review_looks(model),
     ]  # fmt: skip
     return sorted([*model.findings, *found], key=lambda item: _ORDER[item.severity])
 
@@ -70,6 +72,14 @@ def _unit(model: Model) -> Iterator[Finding]:
             "unit-doubtful", model.format,
             f"The model is {say_metric(largest)} at its largest. It would be {told}.", offers=sensible,
         )  # fmt: skip
+
+
+def _lookouts(model: Model) -> Iterator[Finding]:
+    if model.lookouts:
+        told = "1 camera is" if len(model.lookouts) == 1 else f"{len(model.lookouts):,} cameras are"
+        yield finding(
+            "lookouts", model.format, f"{told} kept as lookouts: {names([item.name for item in model.lookouts])}."
+        )
 
 
 def _up(model: Model) -> Iterator[Finding]:

@@ -1,6 +1,7 @@
 """From a climb's result to a scene: every part with its instances, or merged, as the target wants it."""
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -9,7 +10,9 @@ from hemp_ladder.core.climb import Result
 from hemp_ladder.core.fit import FittedSource, turn_from_z
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Matrix, Node
-from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface
+from hemp_ladder.core.ship.dressing import STILL, Applied, dressed
+from hemp_ladder.core.ship.painter import Painter
+from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface, uv_name
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort import Dress
 from hemp_ladder.core.units import UNITS
@@ -20,13 +23,33 @@ def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] 
     scene = _instanced(result, target)
     if target.written_group != "part":
         scene = _merged(scene, target.written_group)
-    if picture is not None and "pictures" in target.written_format.carries:
-        bare = {id_ for surface in scene.surfaces if "uv" not in surface.attributes for id_, _ in surface.runs}
-        for id_, material in scene.materials.items():
-            if material.picture is not None and id_ not in bare:
-                scene.worn[id_] = material.picture
-        scene.pictures = {sha256: picture(sha256) for sha256 in dict.fromkeys(scene.worn.values())}
+    _dress(scene, target, picture)
     return scene
+
+
+def _dress(scene: Scene, target: Target, picture: Callable[[str], bytes] | None) -> None:
+    """Give its materials what they wear in this format: pictures by the sets of UV that all their surfaces have."""
+    form = target.written_format
+    wears = picture is not None and "pictures" in form.carries and target.textures != "none"
+    painter = Painter(picture, target.texture_limit) if picture is not None and wears else None
+    sets: dict[str, set[int]] = {}
+    for surface in scene.surfaces:
+        own = {number for number in range(8) if uv_name(number) in surface.attributes}
+        for id_, _ in surface.runs:
+            sets[id_] = sets.get(id_, own) & own
+    for id_, material in scene.materials.items():
+        told = dressed(material.finish, painter, form.joint, sets.get(id_, set()))
+        scene.materials[id_] = replace(material, finish=told.finish)
+        if told.worn:
+            scene.worn[id_] = told.worn
+            ways = {worn.lies for worn in told.worn.values()}
+            if not form.moves and len(ways) == 1 and ways != {STILL}:
+                scene.laid[id_] = next(iter(told.worn.values()))
+                scene.worn[id_] = {slot: Applied(worn.picture, worn.uv) for slot, worn in told.worn.items()}
+    if painter is not None:
+        used = dict.fromkeys(worn.picture for slots in scene.worn.values() for worn in slots.values())
+        scene.pictures = {sha256: painter.made[sha256] for sha256 in used}
+        scene.beside = target.pictures_beside
 
 
 def _instanced(result: Result, target: Target) -> Scene:

@@ -1,13 +1,15 @@
-"""Whether normals arrived as they were meant: directions held against directions, triangle by triangle."""
+"""Whether what hangs on corners arrived as it was meant: normals held against normals, UV against UV, triangle by
+triangle."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.triangles import cross, dot, lengths, means
+from hemp_ladder.core.ship.dressing import laid
 from hemp_ladder.core.ship.format import Facets, Format
-from hemp_ladder.core.ship.scene import Scene
+from hemp_ladder.core.ship.scene import Attributes, Scene
 
 Array = NDArray[np.float64]
 #: So many triangles of a file are looked at where its reader gives them in an order of its own.
@@ -19,24 +21,25 @@ def meant_facets(scene: Scene, form: Format) -> list[Facets]:
     told = []
     if "instances" in form.carries:
         for surface in scene.surfaces:
-            told += [
-                _facets(surface.positions, surface.attributes["normal"], run, np.eye(4)) for _, run in surface.runs
-            ]
+            told += [_facets(surface.positions, surface.attributes, run, np.eye(4)) for _, run in surface.runs]
         return told
     for _, surface, matrix in scene.standing():
-        for _, run in surface.runs:
-            positions = surface.positions + surface.origin
-            told.append(_facets(positions, surface.attributes["normal"], run, matrix))
+        for material, run in surface.runs:
+            positions, attributes = surface.positions + surface.origin, surface.attributes
+            if material in scene.laid and "uv" in attributes:
+                attributes = {**attributes, "uv": laid(attributes["uv"], scene.laid[material])}
+            told.append(_facets(positions, attributes, run, matrix))
     return told
 
 
-def _facets(positions: Array, normals: NDArray[np.float32], triangles: NDArray[np.int32], matrix: Array) -> Facets:
+def _facets(positions: Array, attributes: Attributes, triangles: NDArray[np.int32], matrix: Array) -> Facets:
     """At a place. Normals are turned by way of two directions along the surface, not by the formula of the writers."""
     placed = positions @ matrix[:3, :3].T + matrix[:3, 3]
-    turned = normals.astype(np.float64)
+    turned = attributes["normal"].astype(np.float64)
     if not np.array_equal(matrix[:3, :3], np.eye(3)):
         turned = _by_tangents(turned, matrix[:3, :3])
-    return Facets(means(placed[triangles]), means(turned[triangles]))
+    uv = attributes["uv"].astype(np.float64)[triangles].mean(axis=1) if "uv" in attributes else None
+    return Facets(means(placed[triangles]), means(turned[triangles]), uv)
 
 
 def _by_tangents(normals: Array, turn: Array) -> Array:
@@ -51,21 +54,41 @@ def _by_tangents(normals: Array, turn: Array) -> Array:
 def largest_turn(meant: Sequence[Facets], found: Sequence[Facets]) -> float:
     """Largest angle in degrees between normals that were meant and those found at the same triangle; 180 where a
     triangle is not found at all."""
+    return _worst(meant, found, lambda item: item.normals, _degrees, 180.0)
+
+
+def largest_shift(meant: Sequence[Facets], found: Sequence[Facets]) -> float:
+    """Largest distance between UV that were meant and those found at the same triangle, of those that have any; infinite
+    where a triangle is not found."""
+    meant = [item for item in meant if item.uv is not None]
+    found = [item for item in found if item.uv is not None]
+
+    def shift(first: Array, second: Array) -> Array:
+        return np.asarray(np.linalg.norm(first - second, axis=1))
+
+    return _worst(meant, found, lambda item: np.asarray(item.uv), shift, np.inf)
+
+
+def _worst(
+    meant: Sequence[Facets], found: Sequence[Facets], of: Callable[[Facets], Array],
+    differ: Callable[[Array, Array], Array], lost: float,
+) -> float:  # fmt: skip
+    """The largest difference of what hangs on triangles that are at the same place; `lost` where one is not found."""
     if not meant or not found:
-        return 0.0 if not meant else 180.0
-    centres, normals = (np.concatenate([getattr(item, name) for item in meant]) for name in ("centres", "normals"))
-    there, shown = (np.concatenate([getattr(item, name) for item in found]) for name in ("centres", "normals"))
+        return 0.0 if not meant else lost
+    centres, values = np.concatenate([item.centres for item in meant]), np.concatenate([of(item) for item in meant])
+    there, shown = np.concatenate([item.centres for item in found]), np.concatenate([of(item) for item in found])
     slack = 1e-5 * float(np.ptp(centres, axis=0).max() + np.abs(centres).max())
     if centres.shape == there.shape and np.abs(centres - there).max(initial=0.0) <= slack:
-        return float(_degrees(normals, shown).max(initial=0.0))
+        return float(differ(values, shown).max(initial=0.0))
     from scipy.spatial import cKDTree
 
     chosen = np.linspace(0, len(there) - 1, min(_SAMPLE, len(there))).astype(int)
     near, at = cKDTree(there[chosen]).query(centres, k=1, distance_upper_bound=slack)
     matched = np.isfinite(near)
-    best = np.full(len(chosen), 180.0)
-    # Of triangles with one centre, the one that is nearest in direction is the one meant.
-    np.minimum.at(best, at[matched], _degrees(normals[matched], shown[chosen][at[matched]]))
+    best = np.full(len(chosen), lost)
+    # Of triangles with one centre, the one that is nearest in what hangs on it is the one meant.
+    np.minimum.at(best, at[matched], differ(values[matched], shown[chosen][at[matched]]))
     return float(best.max(initial=0.0))
 
 

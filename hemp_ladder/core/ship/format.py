@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.fit.settings import Axis
+from hemp_ladder.core.ship.dressing import OutSlot
 from hemp_ladder.core.ship.scene import Scene
 
 Group = Literal["part", "material", "one"]
@@ -27,10 +28,12 @@ class Written:
 
 @dataclass(frozen=True)
 class Facets:
-    """Triangles as a reader shows them: centres (k, 3), and the mean of the normals at their corners, (k, 3)."""
+    """Triangles as a reader shows them: centres (k, 3), and the means of what is at their corners: normals (k, 3), and UV
+    (k, 2), from the lower left, where there are any."""
 
     centres: NDArray[np.float64]
     normals: NDArray[np.float64]
+    uv: NDArray[np.float64] | None = None
 
 
 @dataclass
@@ -39,7 +42,7 @@ class Found:
 
     astray  share of the surface whose shading normals point against the winding
     open    names of the meshes that have a border
-    pictures  by material, what its colour is multiplied with: width, height and SHA-256 of the pixels as RGBA
+    pictures  by material and slot: width, height and SHA-256 of the pixels
     facets  of every mesh as it lies in the file, before it is placed
     """
 
@@ -70,6 +73,10 @@ class Format:
     unit, up     what its files are read in when nobody says otherwise
     group        how it is grouped when nobody says otherwise
     carries      what its files can hold
+    shows        slots whose pictures the library that proves gives back
+    inside       pictures lie in the file when nobody says otherwise; None where they never can
+    moves        its readers move a picture on the surface as the file says
+    joint        roughness and metalness lie in one picture, opacity beside the colour
     write        writes a scene at a path, and what belongs to it beside
     proof        reads files back with a library that shares no code with `write`; kept out of import until it is asked
     validate     a validator of the format, where there is one
@@ -85,6 +92,10 @@ class Format:
     write: Callable[[Scene, Path], Written]
     proof: Callable[[Sequence[Path]], Found]
     validate: Callable[[Path], Verdict] | None = None
+    shows: frozenset[OutSlot] = frozenset()
+    inside: bool | None = None
+    joint: bool = False
+    moves: bool = False
 
     @property
     def one_mesh(self) -> bool:

@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mesh.mesh import unit_normals
-from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.ship.format import Format, Found, Verdict, Written
+from hemp_ladder.core.ship.gltf_look import GltfLook
 from hemp_ladder.core.ship.names import label
 from hemp_ladder.core.ship.scene import Attributes, Scene, Surface
 
@@ -117,11 +117,10 @@ def write_glb(scene: Scene, path: Path) -> Written:
     taken: set[str] = set()
     called = {id_: label(material.name, taken) for id_, material in scene.materials.items()}
     numbers = {id_: number for number, id_ in enumerate(called)}
-    textures = _textures(writer, scene)
-    writer.json["materials"] = [
-        _material(called[id_], material, textures.get(scene.worn.get(id_, "")))
-        for id_, material in scene.materials.items()
-    ]
+    look = GltfLook(writer.json, scene, writer.block)
+    beside = look.pictures(path)
+    writer.json["materials"] = [look.material(called[id_], id_) for id_ in scene.materials]
+    look.close()
     writer.json["meshes"] = _Meshes(writer, numbers).all(scene.surfaces)
     names: set[str] = set()
     nodes: list[dict[str, Any]] = []
@@ -144,7 +143,7 @@ def write_glb(scene: Scene, path: Path) -> Written:
     head = writer.head()
     with path.open("wb") as file:
         writer.write(file, head)
-    return Written([path], called)
+    return Written([path, *beside], called)
 
 
 class _Meshes:
@@ -177,41 +176,10 @@ class _Meshes:
         return told
 
 
-def _textures(writer: GlbWriter, scene: Scene) -> dict[str, int]:
-    """Pictures inside the file (glTF 2.0, 3.8.4), repeated in both directions; the number of the texture of each."""
-    if scene.pictures:
-        writer.json["samplers"] = [{"magFilter": 9729, "minFilter": 9987, "wrapS": 10497, "wrapT": 10497}]
-        writer.json["images"], writer.json["textures"] = [], []
-    numbers: dict[str, int] = {}
-    for sha256, data in scene.pictures.items():
-        media = "image/png" if data.startswith(b"\x89PNG") else "image/jpeg"
-        numbers[sha256] = len(numbers)
-        writer.json["images"].append({"bufferView": writer.block(data), "mimeType": media})
-        writer.json["textures"].append({"source": numbers[sha256], "sampler": 0})
-    return numbers
-
-
-def _material(name: str, material: Material, texture: int | None) -> dict[str, Any]:
-    red, green, blue = material.colour.linear
-    entry: dict[str, Any] = {
-        "name": name,
-        "pbrMetallicRoughness": {
-            "baseColorFactor": [red, green, blue, material.colour.alpha],
-            "metallicFactor": material.metalness,
-            "roughnessFactor": material.roughness,
-        },
-    }
-    if texture is not None:
-        entry["pbrMetallicRoughness"]["baseColorTexture"] = {"index": texture}
-    if material.colour.alpha < 1:
-        entry["alphaMode"] = "BLEND"
-    return entry
-
-
 def _proof(paths: Sequence[Path]) -> Found:
     from hemp_ladder.core.ship.readback import read_scenes
 
-    return read_scenes(paths)
+    return read_scenes([path for path in paths if path.suffix == ".glb"])
 
 
 def _validate(path: Path) -> Verdict:
@@ -234,5 +202,6 @@ def _validate(path: Path) -> Verdict:
 FORMAT = Format(
     code="glb", name="GLB", suffix=".glb", unit="m", up="y", group="part",
     carries=frozenset({"instances", "objects", "materials", "normals", "uv", "colours", "pictures"}),
-    write=write_glb, proof=_proof, validate=_validate,
+    write=write_glb, proof=_proof, validate=_validate, inside=True, joint=True, moves=True,
+    shows=frozenset({"base colour", "shine", "normal", "occlusion", "emission"}),
 )  # fmt: skip

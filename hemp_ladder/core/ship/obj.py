@@ -7,12 +7,19 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.model.colour import BLACK
 from hemp_ladder.core.model.material import Material
+from hemp_ladder.core.ship.dressing import Applied, OutSlot, laid
 from hemp_ladder.core.ship.format import Format, Found, Written
+from hemp_ladder.core.ship.gltf_look import picture_file
 from hemp_ladder.core.ship.names import file_stem, label
 from hemp_ladder.core.ship.scene import Scene
 
-_PNG = b"\x89PNG"
+#: What says what: lines of the classic MTL, and of its physically based extension.
+_LINES: dict[OutSlot, str] = {
+    "base colour": "map_Kd", "opacity": "map_d", "emission": "map_Ke", "normal": "norm", "height": "map_Bump",
+    "roughness": "map_Pr", "metalness": "map_Pm",
+}  # fmt: skip
 
 
 def write_obj(scene: Scene, path: Path) -> Written:
@@ -21,8 +28,7 @@ def write_obj(scene: Scene, path: Path) -> Written:
     taken: set[str] = set()
     names = {id_: file_stem(material.name, taken) for id_, material in scene.materials.items()}
     files = {
-        sha256: path.with_name(f"{path.stem}-picture-{number}{'.png' if data.startswith(_PNG) else '.jpg'}")
-        for number, (sha256, data) in enumerate(scene.pictures.items(), 1)
+        sha256: picture_file(path, number, data) for number, (sha256, data) in enumerate(scene.pictures.items(), 1)
     }
     for sha256, picture in files.items():
         picture.write_bytes(scene.pictures[sha256])
@@ -30,8 +36,9 @@ def write_obj(scene: Scene, path: Path) -> Written:
         file.write("# Hemp Ladder\n")
         for id_, name in names.items():
             file.write(_material(name, scene.materials[id_]))
-            if id_ in scene.worn:
-                file.write(f"map_Kd {files[scene.worn[id_]].name}\n")
+            for slot, worn in scene.worn.get(id_, {}).items():
+                if slot in _LINES and not worn.uv:
+                    file.write(_map(_LINES[slot], worn, files[worn.picture].name))
     objects: set[str] = set()
     start = 1
     with path.open("w", encoding="utf-8", newline="\n") as file:
@@ -45,7 +52,8 @@ def write_obj(scene: Scene, path: Path) -> Written:
                 file.write(_rows("vn %.7g %.7g %.7g", run.attributes["normal"]))
                 told = "%d//%d"
                 if "uv" in run.attributes:
-                    file.write(_rows("vt %.7g %.7g", run.attributes["uv"]))
+                    uv, way = run.attributes["uv"], scene.laid.get(run.material)
+                    file.write(_rows("vt %.9g %.9g", uv if way is None else laid(uv, way)))
                     told = "%d/%d/%d"
                 file.write(f"usemtl {names[run.material]}\n")
                 file.write(_rows(f"f {told} {told} {told}", np.repeat(corners, told.count("%"), axis=1)))
@@ -61,13 +69,32 @@ def _rows(form: str, values: NDArray[np.generic]) -> str:
 
 
 def _material(name: str, material: Material) -> str:
-    """Kd and d of the classic MTL, Pr and Pm of its physically based extension."""
-    colour = material.colour
-    return (
+    """Kd, Ke, Ni and d of the classic MTL, Pr and Pm of its physically based extension."""
+    finish = material.finish
+    colour, glow = finish.colour, finish.emission
+    opacity = 1.0 if finish.opacity_mode == "opaque" else colour.alpha
+    # What lets light through has no word in an MTL: the nearest is opacity (common practice).
+    opacity *= 1 - 0.8 * finish.transmission
+    told = (
         f"\nnewmtl {name}\nKd {colour.red:.4f} {colour.green:.4f} {colour.blue:.4f}\n"
-        f"Ks 0.0400 0.0400 0.0400\nd {colour.alpha:.4f}\nillum 2\n"
-        f"Pr {material.roughness:.3f}\nPm {material.metalness:.3f}\n"
+        f"Ks 0.0400 0.0400 0.0400\nd {opacity:.4f}\nillum 2\n"
+        f"Pr {finish.roughness:.3f}\nPm {finish.metalness:.3f}\n"
     )
+    if glow != BLACK:
+        told += f"Ke {glow.red:.4f} {glow.green:.4f} {glow.blue:.4f}\n"
+    return told if finish.ior == 1.5 else f"{told}Ni {finish.ior:.4f}\n"
+
+
+def _map(line: str, worn: Applied, file: str) -> str:
+    """A map's line. Its UV lie from the lower left, those of a transform from the upper left; a turn has no option."""
+    (aside, down), (across, along) = worn.offset, worn.scale
+    above = 1 - along - down
+    options = ""
+    if (across, along) != (1.0, 1.0):
+        options += f" -s {across:.9g} {along:.9g} 1"
+    if abs(aside) > 1e-9 or abs(above) > 1e-9:
+        options += f" -o {aside:.9g} {above:.9g} 0"
+    return f"{line}{options} {file}\n"
 
 
 def _proof(paths: Sequence[Path]) -> Found:
@@ -81,4 +108,5 @@ def _proof(paths: Sequence[Path]) -> Found:
 FORMAT = Format(
     code="obj", name="OBJ", suffix=".obj", unit="m", up="y", group="part",
     carries=frozenset({"objects", "materials", "normals", "uv", "pictures"}), write=write_obj, proof=_proof,
+    shows=frozenset({"base colour"}),
 )  # fmt: skip

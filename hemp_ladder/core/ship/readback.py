@@ -2,7 +2,7 @@
 
 import hashlib
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -40,15 +40,15 @@ def read_scenes(paths: Sequence[Path], facet_normals: FacetNormals | None = None
             shown = facet_normals(path) if facet_normals else _shading(mesh)
             if shown is None or len(shown) != len(corners) or not shown.any():
                 found.normals, shown = False, np.zeros((len(corners), 3))
-            found.facets.append(Facets(means(corners), shown))
+            uv = getattr(mesh.visual, "uv", None)
+            found.facets.append(Facets(means(corners), shown, None if uv is None else _means_of_uv(uv, mesh.faces)))
             whole, bad = _facing(corners, shown)
             area += whole * len(matrices)
             against += bad * len(matrices)
             found.triangles += len(corners) * len(matrices)
             found.materials.add(_material(mesh))
-            picture = _picture(mesh)
-            if picture is not None:
-                found.pictures[_material(mesh)] = told_pixels(picture)
+            for slot, picture in _pictures(mesh):
+                found.pictures[f"{_material(mesh)}, {slot}"] = told_pixels(picture)
             box = placed_box(np.asarray(mesh.vertices), matrices)
             found.box = np.array([np.minimum(found.box[0], box[0]), np.maximum(found.box[1], box[1])])
         for name, meshes in pieces.items():
@@ -88,10 +88,26 @@ def _material(mesh: trimesh.Trimesh) -> str:
     return str(getattr(material, "name", "") or "")
 
 
-def _picture(mesh: trimesh.Trimesh) -> Any:
-    """What the colour of its material is multiplied with, where there is any."""
+#: What the library calls the pictures of a material, by our slots.
+_CALLED = {
+    "base colour": "baseColorTexture", "shine": "metallicRoughnessTexture", "normal": "normalTexture",
+    "occlusion": "occlusionTexture", "emission": "emissiveTexture",
+}  # fmt: skip
+
+
+def _pictures(mesh: trimesh.Trimesh) -> Iterator[tuple[str, Any]]:
+    """The pictures of its material, by slot."""
     material = getattr(mesh.visual, "material", None)
-    return getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
+    image = getattr(material, "image", None)
+    if image is not None:
+        yield "base colour", image
+    for slot, name in _CALLED.items():
+        if getattr(material, name, None) is not None:
+            yield slot, getattr(material, name)
+
+
+def _means_of_uv(uv: Any, faces: Any) -> NDArray[np.float64]:
+    return np.asarray(np.asarray(uv, np.float64)[:, :2][faces].mean(axis=1))
 
 
 def told_pixels(picture: Any) -> str:

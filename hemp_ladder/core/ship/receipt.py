@@ -10,7 +10,7 @@ import numpy as np
 
 from hemp_ladder.core.climb import Result
 from hemp_ladder.core.fit import turn_from_z
-from hemp_ladder.core.ship.directions import largest_turn, meant_facets
+from hemp_ladder.core.ship.directions import largest_shift, largest_turn, meant_facets
 from hemp_ladder.core.ship.format import Format, Found, Verdict, Written
 from hemp_ladder.core.ship.scene import Scene
 from hemp_ladder.core.units import UNITS
@@ -20,6 +20,8 @@ from hemp_ladder.core.units import UNITS
 _ASTRAY = 1e-3
 #: What rounding to 32 bit numbers and to seven digits may turn a normal by, in degrees.
 _TURNED = 0.1
+#: How far a UV may lie from where it was meant, in widths of its picture; seven digits hold more up to ten widths out.
+_SHIFTED = 1e-5
 
 
 @dataclass(frozen=True)
@@ -78,9 +80,13 @@ def _compare(
     if "materials" in form.carries:
         called = {name for _, files in written for name in files.materials.values()}
         checks.append(_equal("materials", sorted(called), sorted(found.materials)))
-    if scene.worn and "pictures" in form.carries:
+    if scene.worn and form.shows:
         names = {id_: name for _, files in written for id_, name in files.materials.items()}
-        meant = {names[id_]: _pixels(scene.pictures[sha256]) for id_, sha256 in scene.worn.items() if id_ in names}
+        meant = {
+            f"{names[id_]}, {slot}": _pixels(scene.pictures[worn.picture])
+            for id_, slots in scene.worn.items() if id_ in names
+            for slot, worn in slots.items() if slot in form.shows
+        }  # fmt: skip
         checks.append(_equal("pictures by material", dict(sorted(meant.items())), dict(sorted(found.pictures.items()))))
     checks.append(Check("normals", "present", "present" if found.normals else "missing", found.normals))
     share = round(100 * found.astray, 4)
@@ -89,6 +95,11 @@ def _compare(
         facing = [facets for piece, _ in written for facets in meant_facets(piece, form)]
         turned = round(float(largest_turn(facing, found.facets)), 3)
         checks.append(Check("normals off, degrees", 0, turned, turned <= _TURNED))
+        if "uv" in form.carries and any(facets.uv is not None for facets in facing):
+            shifted = float(largest_shift(facing, found.facets))
+            checks.append(
+                Check("UV off", 0, round(shifted, 7) if np.isfinite(shifted) else "missing", shifted <= _SHIFTED)
+            )
     checks += _shut(scene, form, found)
     return checks
 

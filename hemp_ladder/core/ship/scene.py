@@ -9,9 +9,15 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.model import Matrix
+from hemp_ladder.core.ship.dressing import Applied, OutSlot
 
 #: What hangs on vertices, by name, as in `Mesh.attributes`.
 Attributes = Mapping[str, NDArray[np.float32]]
+
+
+def uv_name(number: int) -> str:
+    """What the attribute of a set of UV is called."""
+    return f"uv{number or ''}"
 
 
 class Run(NamedTuple):
@@ -92,16 +98,19 @@ class Scene:
 
     unit, up   of its coordinates; `group` says whether surfaces are parts, materials, or the whole
     materials  those in use, by id, in order of first use
-    worn       by material the SHA-256 of the picture its colour is multiplied with, where all its surfaces have UV
-    pictures   those pictures, PNG or JPEG, by SHA-256
+    worn       by material what it wears, by slot
+    laid       by material how its UV are moved where the format has no words for it, and all it wears lies so
+    pictures   those pictures, PNG or JPEG, by SHA-256; `beside` says that they lie beside the file, not in it
     """
 
     unit: str
     up: str
     group: str
     materials: dict[str, Material] = field(default_factory=dict)
-    worn: dict[str, str] = field(default_factory=dict)
+    worn: dict[str, dict[OutSlot, Applied]] = field(default_factory=dict)
+    laid: dict[str, Applied] = field(default_factory=dict)
     pictures: dict[str, bytes] = field(default_factory=dict)
+    beside: bool = False
     surfaces: list[Surface] = field(default_factory=list)
     places: list[Place] = field(default_factory=list)
 

@@ -1,8 +1,8 @@
 """What a person decides at Ship."""
 
-from typing import Annotated
+from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, Field, WithJsonSchema, field_validator
+from pydantic import AfterValidator, Field, WithJsonSchema, field_validator, model_validator
 
 from hemp_ladder.core.fit.settings import Axis
 from hemp_ladder.core.settings import Settings
@@ -22,6 +22,10 @@ class Target(Settings):
     unit: str | None = Field(None, description="length of one unit in the file; none: the format's custom")
     up: Axis | None = Field(None, description="axis that points up in the file; none: the format's custom")
     level: str = Field("full", max_length=40, description="level of detail, as Trim calls it")
+    textures: Literal["inside", "beside", "none"] | None = Field(
+        None, description="where pictures go: in the file, beside it, nowhere; none: the format's custom"
+    )
+    texture_limit: int | None = Field(None, ge=16, le=32_768, description="largest side of a picture, in pixels")
     group: Group | None = Field(
         None, description="a mesh for each part, one per material, or a single one; none: the format's custom"
     )
@@ -30,6 +34,16 @@ class Target(Settings):
     @classmethod
     def _known(cls, value: str | None) -> str | None:
         return None if value is None else unit(value).code
+
+    @model_validator(mode="after")
+    def _can_hold(self) -> Self:
+        if self.textures == "inside" and self.written_format.inside is None:
+            raise ValueError(f"{self.written_format.name} cannot hold pictures; they can lie beside it")
+        return self
+
+    @property
+    def pictures_beside(self) -> bool:
+        return self.textures == "beside" or (self.textures is None and self.written_format.inside is not True)
 
     @property
     def written_format(self) -> Format:

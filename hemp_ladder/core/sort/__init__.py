@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from hemp_ladder.core.choose.take import Taken
 from hemp_ladder.core.model.material import UNDECIDED, Palette, look_id, source_id
 from hemp_ladder.core.model.model import Colour, Part
-from hemp_ladder.core.sort.palette import palette_of
+from hemp_ladder.core.sort.palette import palette_of, stands_for
 from hemp_ladder.core.sort.settings import Rule, SortSettings
 from hemp_ladder.core.sort.table import NONE, Table, table_of
 
@@ -78,7 +78,7 @@ def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
     # A material that is no more, as after another revision, leaves a loose end.
     rules = [(number, rule) for number, rule in enumerate(settings.rules) if rule.material in palette]
     table = table_of(rules, model.parts, columns, rows)
-    dress = _Dresser(table, settings, columns.colours, model.looks)
+    dress = _Dresser(table, settings, columns.colours, model.looks, palette)
     many_looks = np.array([bool(part.face_colours or part.face_styles) for part in model.parts], dtype=bool)
     part, colour = columns.part[rows], columns.colour[rows]
     # Which parts have a style matters only to rules by style, and where a source says how it looks.
@@ -120,9 +120,15 @@ class _Dresser:
     """Works out what a placement wears from the first rule for it beside its looks, and its colour."""
 
     def __init__(
-        self, table: Table, settings: SortSettings, colours: list[Colour | None], looks: Container[str]
+        self,
+        table: Table,
+        settings: SortSettings,
+        colours: list[Colour | None],
+        looks: Container[str],
+        palette: Palette,
     ) -> None:
         self._table, self._settings, self._colours, self._looks = table, settings, colours, looks
+        self._palette = palette
 
     def __call__(self, part: Part, rule: int, colour_code: int) -> Dress:
         colour = self._colours[colour_code]
@@ -146,6 +152,10 @@ class _Dresser:
         )
 
     def _decide(self, rule: int, colour: Colour | None, style: str | None) -> tuple[str, int]:
+        material, why = self._first(rule, colour, style)
+        return (stands_for(self._settings, self._palette, material) if self._settings.replaced else material), why
+
+    def _first(self, rule: int, colour: Colour | None, style: str | None) -> tuple[str, int]:
         first = min(rule, self._table.of_look(colour, style))
         if first < NONE:
             return self._settings.rules[first].material, first

@@ -5,12 +5,13 @@ and 5.22. Values are our own, set by eye within the ranges that are common
 practice: metals bright with metalness 1, all else metalness 0.
 """
 
+from hemp_ladder.core.model.colour import Colour
+from hemp_ladder.core.model.finish import Finish
 from hemp_ladder.core.model.material import Material
-from hemp_ladder.core.model.model import Colour
 
 
 def _material(id_: str, name: str, colour: str, metalness: float, roughness: float) -> Material:
-    return Material(id_, name, Colour.from_hex(colour), metalness, roughness)
+    return Material(id_, name, Finish(Colour.from_hex(colour), metalness, roughness))
 
 
 #: What a new rule gives until a person chooses.

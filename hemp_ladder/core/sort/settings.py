@@ -1,9 +1,14 @@
 """What a person decides at Sort."""
 
-from typing import Literal
+from dataclasses import asdict
+from typing import Annotated, Literal
 
 from pydantic import Field
 
+from hemp_ladder.core.model.colour import Colour
+from hemp_ladder.core.model.finish import Channel, Finish, Mode, Slot, map_from_dict, ordered
+from hemp_ladder.core.model.material import Material
+from hemp_ladder.core.model.texture import Clear
 from hemp_ladder.core.settings import MOST, Settings
 
 By = Literal["layer", "colour", "name", "part", "class", "storey", "substance", "style"]
@@ -24,23 +29,98 @@ class Rule(Settings):
     material: str = Field(min_length=1, max_length=200, description="id of a material of the palette")
 
 
-class OwnMaterial(Settings):
-    """A material of the job's own."""
+HexColour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}([0-9a-f]{2})?$")]
+Share = Annotated[float, Field(ge=0, le=1)]
+Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
-    id: str = Field(pattern=r"^own:[a-z0-9-]{1,60}$")
-    name: str = Field(min_length=1, max_length=100)
-    colour: str = Field(
-        pattern=r"^#[0-9a-f]{6}([0-9a-f]{2})?$", description="sRGB, with opacity as the last two digits"
-    )
-    metalness: float = Field(0.0, ge=0, le=1)
-    roughness: float = Field(0.5, ge=0, le=1)
+
+class MapSettings(Settings):
+    """A picture in a slot, as `Map` has it."""
+
+    picture: Sha256
+    channel: Channel = "rgb"
+    inverted: bool = False
+    uv: int = Field(0, ge=0, le=7)
+    offset: tuple[float, float] = (0.0, 0.0)
+    scale: tuple[float, float] = (1.0, 1.0)
+    turn: float = 0.0
+
+
+class OwnMaterial(Settings):
+    """A material of the job's own, or one of a source or of the house as the job changes it. Fields as in `Finish`."""
+
+    id: str = Field(min_length=1, max_length=300)
+    name: str = Field(min_length=1, max_length=200)
+    colour: HexColour = Field(description="sRGB, with opacity as the last two digits")
+    metalness: Share = 0.0
+    roughness: Share = 0.5
+    least_roughness: Share = 0.0
+    normal: float = Field(1.0, ge=0, le=100)
+    occlusion: Share = 1.0
+    emission: HexColour = "#000000"
+    light: float = Field(1.0, ge=0, le=1e6)
+    mode: Mode | None = None
+    cutoff: Share = 0.5
+    transmission: Share = 0.0
+    ior: float = Field(1.5, ge=0, le=10)
+    thickness: float = Field(0.0, ge=0, le=1e9)
+    tint: HexColour = "#ffffff"
+    tint_distance: float = Field(0.0, ge=0, le=1e9)
+    specular: Share = 1.0
+    specular_tint: HexColour = "#ffffff"
+    coat: Share = 0.0
+    coat_roughness: Share = 0.0
+    sheen: HexColour = "#000000"
+    sheen_roughness: Share = 0.0
+    unlit: bool = False
+    both_sides: bool = False
+    maps: dict[Slot, MapSettings] = {}
+
+    @property
+    def material(self) -> Material:
+        told = self.model_dump(exclude={"id", "name", "maps", *_COLOURS})
+        told |= {name: Colour.from_hex(getattr(self, name)) for name in _COLOURS}
+        maps = ordered({slot: map_from_dict(worn.model_dump()) for slot, worn in self.maps.items()})
+        return Material(self.id, self.name, Finish(**told, maps=maps))
+
+
+_COLOURS = tuple(name for name in OwnMaterial.model_fields if isinstance(getattr(Finish(), name, None), Colour))
+
+
+def as_own(material: Material) -> OwnMaterial:
+    """A material as the job may change it."""
+    finish = material.finish
+    told = {
+        name: value.hex if isinstance(value := getattr(finish, name), Colour) else value
+        for name in OwnMaterial.model_fields
+        if name not in ("id", "name", "maps")
+    }
+    maps = {slot: MapSettings.model_validate(asdict(worn)) for slot, worn in finish.maps}
+    return OwnMaterial(id=material.id, name=material.name, maps=maps, **told)
+
+
+class OwnPicture(Settings):
+    """A picture that was given to the job, beside those that its sources brought."""
+
+    sha256: Sha256
+    name: str = Field(min_length=1, max_length=200)
+    width: int = Field(ge=1)
+    height: int = Field(ge=1)
+    bytes: int = Field(ge=0)
+    clear: Clear = ""
+    bluish: bool = False
 
 
 class SortSettings(Settings):
     """Rules in order: the first that matches decides. What none covers keeps its source colour."""
 
     rules: tuple[Rule, ...] = Field((), max_length=MOST)
-    materials: tuple[OwnMaterial, ...] = Field((), description="made for this job", max_length=1000)
+    materials: tuple[OwnMaterial, ...] = Field((), description="made or changed for this job", max_length=1000)
+    replaced: dict[str, str] = Field(
+        {}, description="materials that give way everywhere, and to which", max_length=1000
+    )
+    pictures: tuple[OwnPicture, ...] = Field((), description="given to this job", max_length=1000)
+    least_roughness: Share = Field(0.0, description="nothing of the job is shinier than this lets it be")
     keep_source: bool = Field(
         True, description="what no rule covers is dressed in its colour from the source, if it has one"
     )

@@ -23,7 +23,7 @@ from hemp_ladder.core.receive.bundle import ROOM
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
 from hemp_ladder.core.receive.meshed.pictures import Pictures
 from hemp_ladder.core.receive.meshed.polygons import strips, triangulated
-from hemp_ladder.core.receive.obj.mtl import map_name
+from hemp_ladder.core.receive.obj.maps import map_name
 from hemp_ladder.core.receive.readers import need_reader
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.ship.deliver import climb_ship
@@ -289,7 +289,7 @@ class Gltf(MeshCase):
         glaze = model.looks["glaze"]
         self.assertEqual((glaze.colour.hex, glaze.metalness, glaze.roughness), ("#0080ff80", 0.0, 0.1))
         self.assertEqual((model.looks["Material 2"].metalness, model.looks["Material 2"].colour.hex), (1.0, "#ffffff"))
-        self.assertEqual(model.leftovers, {"camera": 1})
+        self.assertEqual((model.leftovers, model.lookouts), ({}, []), "a node that names no camera there is")
 
     def test_normalised_interleaved_and_turned_uv(self) -> None:
         rows = np.zeros(3, np.dtype([("p", "<f4", 3), ("t", "<u2", 2)]))

@@ -12,9 +12,12 @@ from numpy.typing import NDArray
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import clip, finding, plural
 from hemp_ladder.core.model.labels import unique_label
-from hemp_ladder.core.model.model import Colour, Look, Matrix, Model
+from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.receive.gltf import MOST_JSON
 from hemp_ladder.core.receive.gltf.arrays import Arrays, damaged
+from hemp_ladder.core.receive.gltf.materials import Materials
+from hemp_ladder.core.receive.gltf.values import as_dict, as_list
+from hemp_ladder.core.receive.gltf.values import number as number_of
 from hemp_ladder.core.receive.meshed.parts import Builder, Polygons
 from hemp_ladder.core.receive.meshed.polygons import strips
 from hemp_ladder.core.receive.report import Report
@@ -23,7 +26,7 @@ from hemp_ladder.core.receive.report import Report
 _KNOWN = {
     "KHR_mesh_quantization", "KHR_texture_transform", "KHR_materials_unlit", "KHR_materials_ior", "KHR_materials_specular",
     "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_clearcoat", "KHR_materials_sheen",
-    "KHR_materials_emissive_strength", "KHR_lights_punctual", "KHR_xmp_json_ld", "EXT_texture_webp",
+    "KHR_materials_emissive_strength", "KHR_materials_pbrSpecularGlossiness", "KHR_lights_punctual", "KHR_xmp_json_ld", "EXT_texture_webp",
 }  # fmt: skip
 #: Nodes of a tree, levels of it, and placements of meshes that are taken.
 _MOST_NODES, _DEEPEST = 1_000_000, 2_000
@@ -36,13 +39,13 @@ def read_gltf(path: Path, report: Report) -> Model:
     """
     report.stage("reading", 0)
     document, binary = _open(path)
-    asset = _dict(document.get("asset"))
+    asset = as_dict(document.get("asset"))
     version = str(asset.get("version", ""))
     if not version.startswith("2"):
         raise UnreadableSource(
             f"It is glTF {clip(version, 12) or 'of an unknown version'}; version 2 is read here.", "Ask for glTF 2.0."
         )
-    unknown = [str(name) for name in _list(document.get("extensionsRequired")) if name not in _KNOWN]
+    unknown = [str(name) for name in as_list(document.get("extensionsRequired")) if name not in _KNOWN]
     if unknown:
         raise UnreadableSource(
             f"It needs the extension {clip(', '.join(unknown), 120)}, which is not read here.",
@@ -83,8 +86,8 @@ def _open(path: Path) -> tuple[dict[str, Any], bytes]:
 class _Walk:
     def __init__(self, document: dict[str, Any], arrays: Arrays, builder: Builder, name: str) -> None:
         self._document, self._arrays, self.builder, self._name = document, arrays, builder, name
-        self._nodes = [_dict(node) for node in _list(document.get("nodes"))]
-        self._meshes = [_dict(mesh) for mesh in _list(document.get("meshes"))]
+        self._nodes = [as_dict(node) for node in as_list(document.get("nodes"))]
+        self._meshes = [as_dict(mesh) for mesh in as_list(document.get("meshes"))]
         self._parts: dict[int, int | None] = {}
         self._materials: list[str | None] = []
         self._seen: set[int] = set()
@@ -93,7 +96,7 @@ class _Walk:
     def all(self) -> None:
         self._dress()
         for kind, table in (("animation", "animations"), ("skin", "skins")):
-            self.builder.leave(kind, len(_list(self._document.get(table))))
+            self.builder.leave(kind, len(as_list(self._document.get(table))))
         for root in self._roots():
             self._visit(root)
         if self._moving:
@@ -102,11 +105,11 @@ class _Walk:
 
     def _roots(self) -> list[int]:
         """Of the scene to be shown; where there is none, of all that stands below nothing."""
-        scenes = [_dict(scene) for scene in _list(self._document.get("scenes"))]
+        scenes = [as_dict(scene) for scene in as_list(self._document.get("scenes"))]
         number = self._document.get("scene", 0)
         if scenes and isinstance(number, int) and 0 <= number < len(scenes):
-            return [n for n in _list(scenes[number].get("nodes")) if isinstance(n, int)]
-        below = {child for node in self._nodes for child in _list(node.get("children"))}
+            return [n for n in as_list(scenes[number].get("nodes")) if isinstance(n, int)]
+        below = {child for node in self._nodes for child in as_list(node.get("children"))}
         return [n for n in range(len(self._nodes)) if n not in below]
 
     def _visit(self, root: int) -> None:
@@ -122,34 +125,36 @@ class _Walk:
             node = self._nodes[number]
             mesh = node.get("mesh")
             part = self._part(mesh) if isinstance(mesh, int) else None
-            for kind in ("camera", "light"):
-                owner = node if kind == "camera" else _dict(_dict(node.get("extensions")).get("KHR_lights_punctual"))
-                self.builder.leave(kind, int(kind in owner))
+            more = as_dict(node.get("extensions"))
+            self.builder.leave("light", int("light" in as_dict(more.get("KHR_lights_punctual"))))
             label = self.builder.parts[part].label if part is not None else ""
             here = self.builder.node(str(node.get("name") or label or "group")[:500], above, part, _local(node))
-            children = [child for child in _list(node.get("children")) if isinstance(child, int)]
+            self._camera(node, here)
+            children = [child for child in as_list(node.get("children")) if isinstance(child, int)]
             stack += [(child, here, depth + 1) for child in reversed(children)]
+
+    def _camera(self, node: dict[str, Any], here: int) -> None:
+        """A camera that stands at a node, as a lookout (3.10)."""
+        cameras, number = as_list(self._document.get("cameras")), node.get("camera")
+        if not isinstance(number, int) or not 0 <= number < len(cameras):
+            return
+        camera = as_dict(cameras[number])
+        name = str(node.get("name") or camera.get("name") or f"Camera {number + 1}")
+        eye, flat = as_dict(camera.get("perspective")), as_dict(camera.get("orthographic"))
+        if eye:
+            tall, wide = number_of(eye.get("yfov"), 0.7, most=3.1), number_of(eye.get("aspectRatio"), 0.0, most=100.0)
+            self.builder.lookout(name, here, tall=tall or 0.7, wide=wide)
+        else:
+            across, reach = (number_of(flat.get(key), 1.0, most=1e9) for key in ("xmag", "ymag"))
+            self.builder.lookout(name, here, wide=across / reach if reach else 0.0, reach=2 * reach)
 
     def _dress(self) -> None:
         taken: set[str] = set()
-        for number, entry in enumerate(_list(self._document.get("materials"))):
-            name = unique_label(str(_dict(entry).get("name") or f"Material {number + 1}")[:200], taken)
-            self.builder.looks[name] = _look(_dict(entry), self._picture(_dict(entry)))
+        materials = Materials(self._document, self._arrays, self.builder)
+        for number, entry in enumerate(as_list(self._document.get("materials"))):
+            name = unique_label(str(as_dict(entry).get("name") or f"Material {number + 1}")[:200], taken)
+            materials.add(name, as_dict(entry))
             self._materials.append(name)
-
-    def _picture(self, material: dict[str, Any]) -> str | None:
-        """The picture of a material's base colour, where it lies by the first set of UV."""
-        told = _dict(_dict(material.get("pbrMetallicRoughness")).get("baseColorTexture"))
-        number, table = told.get("index"), _list(self._document.get("textures"))
-        if told.get("texCoord", 0) != 0 or not isinstance(number, int) or not 0 <= number < len(table):
-            return None
-        texture = _dict(table[number])
-        webp = _dict(_dict(texture.get("extensions")).get("EXT_texture_webp"))
-        image = self._arrays.image(webp.get("source", texture.get("source")))
-        if image is None:
-            return None
-        name, data = image
-        return self.builder.pictures.beside(name) if data is None else self.builder.pictures.take(data, name)
 
     def _part(self, number: int) -> int | None:
         if number not in self._parts:
@@ -164,8 +169,8 @@ class _Walk:
         spots: list[NDArray[np.float64]] = []
         corners, groups, hung = [], [], []
         start = 0
-        for entry in map(_dict, _list(mesh.get("primitives"))):
-            attributes = _dict(entry.get("attributes"))
+        for entry in map(as_dict, as_list(mesh.get("primitives"))):
+            attributes = as_dict(entry.get("attributes"))
             mode = entry.get("mode", 4)
             if mode not in (4, 5, 6) or "POSITION" not in attributes:
                 self.builder.leave("point" if mode == 0 else "curve")
@@ -240,25 +245,3 @@ def _local(node: dict[str, Any]) -> Matrix:
     if not np.isfinite(local).all():
         raise damaged("a node stands nowhere")
     return local
-
-
-def _look(entry: dict[str, Any], picture: str | None) -> Look:
-    """Metallic-roughness (3.9.2); what is left out is 1, as the standard says."""
-    shine = _dict(entry.get("pbrMetallicRoughness"))
-
-    def number(value: Any) -> float:
-        return min(max(float(value), 0.0), 1.0) if isinstance(value, int | float) and value == value else 1.0
-
-    factor = _list(shine.get("baseColorFactor")) or [1, 1, 1, 1]
-    red, green, blue, alpha = [number(value) for value in [*factor, 1, 1, 1, 1][:4]]
-    opacity = 1.0 if entry.get("alphaMode", "OPAQUE") == "OPAQUE" else alpha
-    colour = Colour.from_linear(red, green, blue, opacity)
-    return Look(colour, number(shine.get("metallicFactor", 1)), number(shine.get("roughnessFactor", 1)), picture)
-
-
-def _dict(value: Any) -> dict[str, Any]:
-    return value if isinstance(value, dict) else {}
-
-
-def _list(value: Any) -> list[Any]:
-    return value if isinstance(value, list) else []

@@ -1,6 +1,6 @@
 """Parts of triangles as a file brought them."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
@@ -11,13 +11,15 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.chain.came import write_meshed
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.findings import Finding, finding, plural
+from hemp_ladder.core.findings import Finding, finding, names, plural
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.mesh.triangles import numbered
 from hemp_ladder.core.model.bodies import Meshed
+from hemp_ladder.core.model.finish import Finish, Map, Slot
 from hemp_ladder.core.model.labels import unique_label
-from hemp_ladder.core.model.model import Look, Matrix, Model, Node, Part
+from hemp_ladder.core.model.model import Lookout, Matrix, Model, Node, Part
 from hemp_ladder.core.receive.meshed.pictures import Pictures
+from hemp_ladder.core.receive.meshed.polygons import uv_tiles
 from hemp_ladder.core.receive.report import Report, shape_sink
 
 
@@ -63,7 +65,10 @@ class Builder:
         self.parts: list[Part] = []
         self.nodes: list[Node] = []
         self.local: list[Matrix] = []
-        self.looks: dict[str, Look] = {}
+        self.looks: dict[str, Finish] = {}
+        self.lacking: dict[str, dict[Slot, str]] = {}
+        self._plain: list[str] = []
+        self._cameras: list[tuple[str, int, float, float, float]] = []
         self.leftovers: dict[str, int] = {}
         self.findings: list[Finding] = []
         self.dropped = 0
@@ -71,6 +76,25 @@ class Builder:
     def leave(self, kind: str, count: int = 1) -> None:
         if count:
             self.leftovers[kind] = self.leftovers.get(kind, 0) + count
+
+    def look(self, style: str, finish: Finish) -> None:
+        """A style looks so, before it wears any picture."""
+        self.looks[style] = finish
+
+    def wear(self, style: str, slot: Slot, file: str, placed: Callable[[str], Map] = Map) -> None:
+        """A style wears the picture with this file name in a slot, `placed` as it says of a SHA-256; where it is not
+        there, that is noted."""
+        picture = self.pictures.beside(file, slot)
+        if picture is None:
+            self.lacking.setdefault(style, {})[slot] = file[:200]
+        else:
+            self.put(style, slot, placed(picture))
+
+    def put(self, style: str, slot: Slot, worn: Map) -> None:
+        """A style wears this picture. What is given for a height map and looks like a normal map is one."""
+        if slot == "height" and any(t.sha256 == worn.picture and t.bluish for t in self.pictures.textures):
+            slot = "normal"
+        self.looks[style] = self.looks[style].wearing(slot, worn)
 
     def part(self, name: str, mesh: Polygons) -> int | None:
         """A part of these triangles; None where there are none that can be used."""
@@ -96,7 +120,8 @@ class Builder:
         self._sink(key, data)
         box = np.array([positions.min(axis=0), positions.max(axis=0)])
         label = unique_label(name or f"Mesh {len(self.parts) + 1}", self._labels)
-        part = Part(label, name, key, Meshed(box, len(used)))
+        tiles = uv_tiles(positions, index.reshape(-1, 3), starts, attributes.get("uv"))
+        part = Part(label, name, key, Meshed(box, len(used), tiles))
         for number, group in enumerate(used.tolist()):
             material = mesh.materials[group] if group < len(mesh.materials) else None
             if material is not None:
@@ -109,6 +134,14 @@ class Builder:
         self._boxes.append(box)
         self._report.stage("parts", len(self.parts))
         return len(self.parts) - 1
+
+    def note_plain(self, what: str, style: str) -> None:
+        """A picture of a style says something that there is no slot for: its one number is taken."""
+        self._plain.append(f"{what} of {style}")
+
+    def lookout(self, name: str, node: int, tall: float = 0.0, wide: float = 0.0, reach: float = 0.0) -> None:
+        """A camera that stands at a node and looks along its -Z."""
+        self._cameras.append((name[:200], node, tall, wide, reach))
 
     def node(self, name: str, parent: int, part: int | None = None, local: Matrix | None = None) -> int:
         self.nodes.append(Node(name, parent, -1 if part is None else part))
@@ -124,15 +157,32 @@ class Builder:
         if self.dropped:
             message = f"{plural(self.dropped, 'triangle')} named corners that are not there or are no numbers."
             self.findings.append(finding("unreadable-entity", format_, message))
+        if self._plain:
+            self.findings.append(
+                finding("map-without-slot", format_, f"Pictures of {names(self._plain)} are not taken.")
+            )
         local = np.array(self.local).reshape(-1, 4, 4)
+        guesses = self.pictures.guesses(self.looks)
+        if self.pictures.is_bundle:
+            self.pictures.take_unused()
         model = Model(
             format=format_, schema=told.get("schema", ""), writer=told.get("writer", ""), unit=unit, up=up,
             metres_per_coordinate=metres, parts=self.parts, nodes=self.nodes, local=local, box=np.zeros((2, 3)),
             findings=[*self.findings, *self.pictures.findings], leftovers=self.leftovers, looks=self.looks,
-            textures=self.pictures.textures,
+            textures=self.pictures.textures, guesses=guesses, lacking=self.lacking,
         )  # fmt: skip
         model.box = self._overall(model)
+        model.lookouts = self._lookouts(model)
         return model
+
+    def _lookouts(self, model: Model) -> list[Lookout]:
+        if not self._cameras:
+            return []
+        world = model.world()
+        return [
+            Lookout(name, tuple(world[node].reshape(-1).tolist()), tall, wide, reach)
+            for name, node, tall, wide, reach in self._cameras
+        ]
 
     def _overall(self, model: Model) -> NDArray[np.float64]:
         world = model.world()

@@ -1,6 +1,7 @@
 """Polygons to triangles: convex ones as fans, others by constrained triangulation."""
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -103,3 +104,29 @@ def pieces(labels: NDArray[np.integer]) -> Iterator[tuple[int, NDArray[np.int64]
     runs = np.split(order, cuts)
     for run in sorted(runs, key=lambda item: int(item[0])):
         yield int(labels[run[0]]), run
+
+
+def uv_tiles(
+    positions: NDArray[np.float64],
+    triangles: NDArray[np.integer],
+    starts: NDArray[np.integer],
+    uv: NDArray[np.float32] | None,
+) -> tuple[tuple[float, float], ...]:
+    """For each group of triangles, `starts` being the first of each and their number: how long a picture that fills the
+    unit square of UV lies on it, the root of area by area, and how often it repeats across; zeros where it has no extent.
+    """
+    if uv is None:
+        return ()
+    corners, flat = positions[triangles], uv[triangles].astype(np.float64)
+    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+    (a, b), (c, d) = ((flat[:, k] - flat[:, 0]).T for k in (1, 2))
+    pictured = np.abs(a * d - b * c)
+    told = []
+    for first, last in pairwise(starts.tolist()):
+        real, laid = float(area[first:last].sum()), float(pictured[first:last].sum())
+        if not real > 0 or not laid > 0:
+            told.append((0.0, 0.0))
+            continue
+        span = np.ptp(flat[first:last].reshape(-1, 2), axis=0)
+        told.append((float(f"{(real / laid) ** 0.5:.6g}"), round(float(span.max()), 4)))
+    return tuple(told)

@@ -31,12 +31,14 @@ def libraries(path: Path) -> list[str]:
     return list(dict.fromkeys(name.decode("utf-8", "replace").strip('"') for name in _LIBRARY.findall(text)))[:100]
 
 
-_MAP = re.compile(rb"^[ \t]*map_Kd[ \t]+(.+?)[ \t\r]*$", re.MULTILINE | re.IGNORECASE)
+_MAP = re.compile(
+    rb"^[ \t]*(?:map_(?:Kd|d|Ke|bump|Pr|Pm)|bump|disp|norm)[ \t]+(.+?)[ \t\r]*$", re.MULTILINE | re.IGNORECASE
+)
 
 
 def _beside(path: Path) -> list[str]:
     """The MTL files that it names, and the pictures that those name which lie beside it."""
-    from hemp_ladder.core.receive.obj.mtl import map_name
+    from hemp_ladder.core.receive.obj.maps import map_name
 
     found = libraries(path)
     for name in list(found):

@@ -1,77 +1,86 @@
 """Materials of an MTL file."""
 
+from dataclasses import dataclass, field
 from pathlib import Path
 
-from hemp_ladder.core.model.model import Colour, Look
+from hemp_ladder.core.model.colour import BLACK, Colour
+from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot, counted
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
-from hemp_ladder.core.receive.meshed.pictures import Pictures
+from hemp_ladder.core.receive.meshed.parts import Builder
+from hemp_ladder.core.receive.obj.maps import MAPS, read_options
 
-#: How many words each option of a map takes (the MTL specification's texture options).
-_OPTIONS = {
-    "-blendu": 1, "-blendv": 1, "-bm": 1, "-boost": 1, "-cc": 1, "-clamp": 1, "-imfchan": 1, "-mm": 2, "-texres": 1,
-    "-type": 1, "-o": 3, "-s": 3, "-t": 3,
-}  # fmt: skip
+_CHANNELS: dict[str, Channel] = {"r": "r", "g": "g", "b": "b", "m": "a", "l": "rgb"}
 
 
-def map_name(rest: str) -> str:
-    """The file that a map names: what stands behind its options, blanks and all. Of `-o`, `-s` and `-t` the second and
-    third number may be left out."""
-    words = rest.split()
-    at = 0
-    while at < len(words) - 1 and words[at].lower() in _OPTIONS:
-        takes, option = _OPTIONS[words[at].lower()], words[at].lower()
-        at += 1
-        for _ in range(takes):
-            if at >= len(words) - 1 or (option in ("-o", "-s", "-t") and not _is_number(words[at])):
-                break
-            at += 1
-    behind = rest
-    for word in words[:at]:
-        behind = behind.strip()[len(word) :]
-    return behind.strip().strip('"')
+@dataclass
+class _Told:
+    """What stands of one material: rows of numbers, and maps by slot with their options."""
+
+    numbers: dict[str, list[float]] = field(default_factory=dict)
+    maps: dict[Slot, tuple[str, dict[str, list[str]]]] = field(default_factory=dict)
 
 
-def _is_number(word: str) -> bool:
-    try:
-        float(word)
-    except ValueError:
-        return False
-    return True
-
-
-def read_mtl(path: Path, pictures: Pictures) -> dict[str, Look]:
-    """Its materials by name. `Pr` and `Pm` of the physically based extension hold where they stand; else roughness comes
-    from the exponent `Ns`, and metalness is 0, for Phong's model has none. Lines that make no sense are passed over."""
-    told: dict[str, dict[str, list[float]]] = {}
-    maps: dict[str, str] = {}
-    name = ""
-    now: dict[str, list[float]] | None = None
+def read_mtl(path: Path, builder: Builder) -> None:
+    """Give the builder its materials by name. `Pr` and `Pm` of the physically based extension hold where they stand; else
+    roughness comes from the exponent `Ns`, and metalness is 0, for Phong's model has none. Lines that make no sense are
+    passed over."""
+    told: dict[str, _Told] = {}
+    now: _Told | None = None
     for line in path.read_bytes().decode("utf-8", "replace").splitlines():
         words = line.split()
         if not words:
             continue
-        if words[0].lower() == "newmtl":
-            name = line.strip()[len("newmtl") :].strip()[:200]
-            now = told.setdefault(name, {})
-        elif words[0].lower() == "map_kd" and now is not None:
-            maps[name] = map_name(line.strip()[len("map_kd") :])
+        key = words[0].lower()
+        if key == "newmtl":
+            now = told.setdefault(line.strip()[len("newmtl") :].strip()[:200], _Told())
+        elif key in MAPS and now is not None:
+            now.maps[MAPS[key]] = read_options(line.strip()[len(key) :])
         elif now is not None:
             try:
-                now[words[0]] = [float(word) for word in words[1:4]]
+                now.numbers[words[0]] = [float(word) for word in words[1:4]]
             except ValueError:
                 continue
-    return {
-        name: _look(values, pictures.beside(maps[name]) if maps.get(name) else None) for name, values in told.items()
-    }
+    for name, own in told.items():
+        builder.look(name, _finish(own.numbers))
+        for slot, (file, options) in own.maps.items():
+            # Where a number stands beside the map it counts; else the map alone does.
+            if not own.numbers.get(
+                {"roughness": "Pr", "metalness": "Pm", "emission": "Ke", "base colour": "Kd"}.get(slot, "")
+            ):
+                builder.looks[name] = counted(builder.looks[name], slot)
+            _wear(builder, name, slot, file, options)
 
 
-def _look(values: dict[str, list[float]], picture: str | None) -> Look:
+def _finish(values: dict[str, list[float]]) -> Finish:
     def one(*names: str, start: float) -> float:
         return next((min(max(values[name][0], 0.0), 1.0) for name in names if values.get(name)), start)
 
-    red, green, blue = (*values.get("Kd", [0.8] * 3), 0.8, 0.8)[:3]
+    def colour(name: str, start: float, alpha: float = 1.0) -> Colour:
+        numbers = (*values.get(name, [start] * 3), start, start)[:3]
+        red, green, blue = (min(max(channel, 0.0), 1.0) for channel in numbers)
+        return Colour(red, green, blue, alpha)
+
     opacity = one("d", start=1 - one("Tr", start=0.0))
     exponent = values.get("Ns") or [10.0]
-    red, green, blue = (min(max(channel, 0.0), 1.0) for channel in (red, green, blue))
-    colour = Colour(red, green, blue, opacity)
-    return Look(colour, one("Pm", start=0.0), one("Pr", start=roughness_of_exponent(exponent[0])), picture)
+    ior = values.get("Ni") or [1.5]
+    return Finish(
+        colour("Kd", 0.8, opacity), one("Pm", start=0.0), one("Pr", start=roughness_of_exponent(exponent[0])),
+        emission=colour("Ke", 0.0) if values.get("Ke") else BLACK, ior=ior[0] if 1 < ior[0] < 4 else 1.5,
+    )  # fmt: skip
+
+
+def _wear(builder: Builder, name: str, slot: Slot, file: str, options: dict[str, list[str]]) -> None:
+    """Its map in a slot. A height map whose colours are those of a normal map is one."""
+
+    def pair(option: str, start: float) -> tuple[float, float]:
+        numbers = [float(word) for word in options.get(option, [])]
+        return (*numbers, start, start)[0], (*numbers[:2], start, start)[1]
+
+    (across, along), (aside, above) = pair("-s", 1.0), pair("-o", 0.0)
+    channel = _CHANNELS.get((options.get("-imfchan") or [""])[0].lower(), "rgb")
+
+    # The file's UV lie from the lower left, those of a map's transform from the upper left.
+    def placed(picture: str) -> Map:
+        return Map(picture, channel, offset=(aside, 1 - along - above), scale=(across, along))
+
+    builder.wear(name, slot, file, placed)

@@ -28,7 +28,7 @@ def read_obj(path: Path, report: Report) -> Model:
     for name in libraries(path):
         library = path.parent / name.replace("\\", "/").rpartition("/")[2]
         if library.is_file():
-            builder.looks |= read_mtl(library, builder.pictures)
+            read_mtl(library, builder)
         else:
             message = f"The materials in “{clip(name, 80)}” are not there."
             builder.findings.append(finding("missing-beside", path.name, message))
