@@ -18,6 +18,7 @@ from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.material import look_id
 from hemp_ladder.core.receive.review import FAR_METRES
 from hemp_ladder.core.sort.editing import changed, material_of, wearing, with_guesses
+from hemp_ladder.core.sort.palette import pictures_of
 from hemp_ladder.core.sort.settings import MapSettings, Rule, SortSettings
 
 #: Moves are rounded to this, in metres, so that what was shipped can be put back by hand.
@@ -184,6 +185,8 @@ def _wear(case: _Case) -> Decisions:
     for id_ in _ids(case):
         now = material_of(case.model, settings, id_).finish.map(slot)
         if "picture" in values:
+            if values["picture"] not in pictures_of(case.model, settings):
+                raise SettingsError("The job has no such picture.", "Give it to the job first.")
             worn = MapSettings.model_validate(
                 {name: values[name] for name in ("picture", "channel", "inverted", "uv") if name in values}
             )

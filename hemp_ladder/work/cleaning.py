@@ -6,7 +6,7 @@ than a day stays in any case: it may belong to something that has no row yet.
 """
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -30,7 +30,7 @@ _AT_ONCE = 5000
 _KINDS = {
     "sources": "files as they came", "models": "what was read of them", "shapes": "exact and drawn bodies",
     "details": "properties", "previews": "outlines for plans", "clean": "cleaned drawings", "bundles": "names in bundles",
-    "packs": "meshes", "textures": "pictures", "deliveries": "deliveries",
+    "packs": "meshes", "textures": "pictures", "thumbs": "small pictures", "deliveries": "deliveries",
 }  # fmt: skip
 
 
@@ -96,9 +96,19 @@ def _kept(s: Session) -> dict[str, set[str]]:
             except KeyError:
                 continue
             kept["shapes"] |= {f"shapes/{part.key}" for part in model.parts}
-            kept["textures"] |= {f"textures/{texture.sha256}" for texture in model.textures}
+            _keep_pictures(kept, (texture.sha256 for texture in model.textures))
+    given = select(DecisionsRow.document["sort"]["pictures"]).where(DecisionsRow.job_id.in_(select(Job.id)))
+    for pictures in s.scalars(given.distinct()):
+        _keep_pictures(kept, (item["sha256"] for item in pictures or ()))
     kept["deliveries"] = {f"deliveries/{name}" for name in s.scalars(select(DeliveryRow.bundle)) if name}
     return kept
+
+
+def _keep_pictures(kept: dict[str, set[str]], pictures: Iterable[str]) -> None:
+    """Pictures, and what was made of them."""
+    for sha256 in pictures:
+        kept["textures"].add(f"textures/{sha256}")
+        kept["thumbs"].add(f"thumbs/{sha256}")
 
 
 def _wanted(s: Session) -> set[str]:
@@ -144,7 +154,7 @@ def _count(kept: dict[str, set[str]], grace: timedelta) -> tuple[list[Kind], lis
 
 
 def _is_kept(name: str, kind: str, kept: dict[str, set[str]]) -> bool:
-    if kind in ("sources", "shapes", "packs", "textures", "deliveries"):
+    if kind in ("sources", "shapes", "packs", "textures", "thumbs", "deliveries"):
         return name in kept[kind]
     return any(key in kept["model keys"] for key in _beginnings(name.partition("/")[2]))
 

@@ -2,9 +2,9 @@
 
 from fastapi import APIRouter
 
-from hemp_ladder.api.routes import decisions, deliveries, jobs, library, pictures, results, sources, uploads
+from hemp_ladder.api.routes import decisions, deliveries, jobs, library, maps, pictures, results, sources, uploads
 from hemp_ladder.api.routes.common import PROBLEMS
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-for _room in (uploads, jobs, pictures, sources, results, decisions, deliveries, library):
+for _room in (uploads, jobs, pictures, sources, results, decisions, deliveries, maps, library):
     router.include_router(_room.router)

@@ -14,13 +14,11 @@ from hemp_ladder.api.library_views import LibraryView
 from hemp_ladder.api.views import FaultIn, LengthView
 from hemp_ladder.core.lengths import read_length
 from hemp_ladder.core.units import say_metric, unit
-from hemp_ladder.store import blobs
 from hemp_ladder.store.database import session
 from hemp_ladder.work.sources import NothingThere
 
 router = APIRouter()
 _log = logging.getLogger("uvicorn.error")
-_IMAGES: dict[int | str, dict[str, object]] = {200: {"content": {"image/png": {}, "image/jpeg": {}}}}
 _GLB: dict[int | str, dict[str, object]] = {200: {"content": {"model/gltf-binary": {}}}}
 
 
@@ -30,19 +28,6 @@ def pack(name: str, request: Request) -> Response:
     if not re.fullmatch(r"[0-9a-f]{64}\.glb", name):
         raise NothingThere("There is no such pack.")
     return blob_answer(request, f"packs/{name}", "model/gltf-binary")
-
-
-@router.get("/textures/{sha256}", response_class=Response, responses=_IMAGES)
-def texture(sha256: str, request: Request) -> Response:
-    """A picture that a source brought, PNG or JPEG, by its content."""
-    if not re.fullmatch(r"[0-9a-f]{64}", sha256):
-        raise NothingThere("There is no such picture.")
-    try:
-        head = b"".join(blobs.stream(f"textures/{sha256}", 0, 8))
-    except KeyError as error:
-        raise NothingThere("That is not in the store any more.") from error
-    media = "image/png" if head.startswith(b"\x89PNG") else "image/jpeg"
-    return blob_answer(request, f"textures/{sha256}", media)
 
 
 @router.get("/library")

@@ -3,7 +3,7 @@
 from dataclasses import asdict
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, WithJsonSchema
 
 from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Channel, Finish, Mode, Slot, map_from_dict, ordered
@@ -34,6 +34,13 @@ Share = Annotated[float, Field(ge=0, le=1)]
 Sha256 = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 
 
+#: Two numbers; as a list without an order of types, which clients in other languages read the same.
+Pair = Annotated[
+    tuple[float, float],
+    WithJsonSchema({"type": "array", "items": {"type": "number"}, "minItems": 2, "maxItems": 2}),
+]
+
+
 class MapSettings(Settings):
     """A picture in a slot, as `Map` has it."""
 
@@ -41,8 +48,8 @@ class MapSettings(Settings):
     channel: Channel = "rgb"
     inverted: bool = False
     uv: int = Field(0, ge=0, le=7)
-    offset: tuple[float, float] = (0.0, 0.0)
-    scale: tuple[float, float] = (1.0, 1.0)
+    offset: Pair = (0.0, 0.0)
+    scale: Pair = (1.0, 1.0)
     turn: float = 0.0
 
 

@@ -62,7 +62,8 @@ export type Decide = (change: (now: Decisions) => Decisions, label: string, movi
 export interface Deciding {
   decide: Decide;
   act: (what: Act) => void;
-  take: (finding: Finding, offer: Offer) => void;
+  /** Take an offer of a finding; of none where something else is to be changed by the rules of the job. */
+  take: (finding: Pick<Finding, "source" | "parts">, offer: Offer) => void;
   change: (work: () => Promise<Job>) => void;
   problem: Problem | null;
   forget: () => void;
@@ -156,7 +157,7 @@ export function useDecide(id: number): Deciding {
   );
 
   const take = useCallback(
-    (finding: Finding, offer: Offer) =>
+    (finding: Pick<Finding, "source" | "parts">, offer: Offer) =>
       enqueue(async () =>
         needJob(
           await api.POST("/api/jobs/{job_id}/offers", {

@@ -319,6 +319,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Maps
+         * @description What each material in use wears, what is missing, and pictures that nobody wears.
+         */
+        get: operations["get_maps_api_jobs__job_id__maps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/maps/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Picture
+         * @description Take an uploaded file as a picture of the job, and put it into a slot of a material where one is named.
+         */
+        post: operations["post_picture_api_jobs__job_id__maps_pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/offers": {
         parameters: {
             query?: never;
@@ -723,6 +763,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/textures/{sha256}/grey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Grey Texture
+         * @description One number of a picture a pixel, as grey.
+         */
+        get: operations["grey_texture_api_textures__sha256__grey_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/textures/{sha256}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small Texture
+         * @description A picture no larger than 192 pixels.
+         */
+        get: operations["small_texture_api_textures__sha256__small_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/uploads": {
         parameters: {
             query?: never;
@@ -889,7 +969,10 @@ export interface components {
             /**
              * @default {
              *       "keep_source": true,
+             *       "least_roughness": 0,
              *       "materials": [],
+             *       "pictures": [],
+             *       "replaced": {},
              *       "rules": []
              *     }
              */
@@ -1236,6 +1319,28 @@ export interface components {
             up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
         };
         /**
+         * FitView
+         * @description A slot that a picture would fit.
+         */
+        FitView: {
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "rgb" | "r" | "g" | "b" | "a";
+            /** Inverted */
+            inverted: boolean;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Slot
+             * @enum {string}
+             */
+            slot: "base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height";
+        };
+        /**
          * FittedView
          * @description One source after Fit. `matrix` is column-major: its coordinates to metres, Z up.
          */
@@ -1518,6 +1623,97 @@ export interface components {
             /** Units */
             units: components["schemas"]["UnitView"][];
         };
+        /** MapRow */
+        MapRow: {
+            /** Colour */
+            colour: string;
+            /**
+             * Material
+             * @description its id
+             */
+            material: string;
+            /** Name */
+            name: string;
+            /** Pixels Per Metre */
+            pixels_per_metre: number;
+            /** Placements */
+            placements: number;
+            /** Repeats */
+            repeats: number;
+            /** Slots */
+            slots: components["schemas"]["SlotView"][];
+            /**
+             * Tile
+             * @description how long its picture lies on what wears it, in metres; 0 without UV
+             */
+            tile: number;
+        };
+        /**
+         * MapSettings
+         * @description A picture in a slot, as `Map` has it.
+         */
+        MapSettings: {
+            /**
+             * Channel
+             * @default rgb
+             * @enum {string}
+             */
+            channel: "rgb" | "r" | "g" | "b" | "a";
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: number[];
+            /** Picture */
+            picture: string;
+            /**
+             * Scale
+             * @default [
+             *       1,
+             *       1
+             *     ]
+             */
+            scale: number[];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Uv
+             * @default 0
+             */
+            uv: number;
+        };
+        /**
+         * MapsView
+         * @description What the materials in use wear.
+         */
+        MapsView: {
+            /** Bytes */
+            bytes: number;
+            /** Orphans */
+            orphans: components["schemas"]["OrphanView"][];
+            /** Pictures */
+            pictures: number;
+            /** Rows */
+            rows: components["schemas"]["MapRow"][];
+            /** Slots */
+            slots: ("base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height")[];
+            /**
+             * Unpacked
+             * @description bytes of all worn pictures as a graphics card holds them, with their smaller copies
+             */
+            unpacked: number;
+        };
         /**
          * MaterialView
          * @description A material; `colour` is #rrggbb in sRGB.
@@ -1532,19 +1728,12 @@ export interface components {
             colour: string;
             /** Id */
             id: string;
-            /** Metalness */
-            metalness: number;
             /** Name */
             name: string;
             /** Opacity */
             opacity: number;
-            /**
-             * Picture
-             * @description SHA-256 of the texture that the colour is multiplied with
-             */
-            picture?: string | null;
-            /** Roughness */
-            roughness: number;
+            /** @description all of it, as decisions hold it */
+            own: components["schemas"]["OwnMaterial"];
         };
         /**
          * MemberView
@@ -1694,6 +1883,12 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** OrphanView */
+        OrphanView: {
+            /** Fits */
+            fits: components["schemas"]["FitView"][];
+            picture: components["schemas"]["PictureView"];
+        };
         /**
          * OutlineView
          * @description One placed outline on the plan. Lengths in metres; `counts` are points of its rings, in order.
@@ -1767,28 +1962,159 @@ export interface components {
         };
         /**
          * OwnMaterial
-         * @description A material of the job's own.
+         * @description A material of the job's own, or one of a source or of the house as the job changes it. Fields as in `Finish`.
          */
         OwnMaterial: {
+            /**
+             * Both Sides
+             * @default false
+             */
+            both_sides: boolean;
+            /**
+             * Coat
+             * @default 0
+             */
+            coat: number;
+            /**
+             * Coat Roughness
+             * @default 0
+             */
+            coat_roughness: number;
             /**
              * Colour
              * @description sRGB, with opacity as the last two digits
              */
             colour: string;
+            /**
+             * Cutoff
+             * @default 0.5
+             */
+            cutoff: number;
+            /**
+             * Emission
+             * @default #000000
+             */
+            emission: string;
             /** Id */
             id: string;
+            /**
+             * Ior
+             * @default 1.5
+             */
+            ior: number;
+            /**
+             * Least Roughness
+             * @default 0
+             */
+            least_roughness: number;
+            /**
+             * Light
+             * @default 1
+             */
+            light: number;
+            /**
+             * Maps
+             * @default {}
+             */
+            maps: {
+                [key: string]: components["schemas"]["MapSettings"];
+            };
             /**
              * Metalness
              * @default 0
              */
             metalness: number;
+            /** Mode */
+            mode?: ("opaque" | "cut-out" | "blended") | null;
             /** Name */
             name: string;
+            /**
+             * Normal
+             * @default 1
+             */
+            normal: number;
+            /**
+             * Occlusion
+             * @default 1
+             */
+            occlusion: number;
             /**
              * Roughness
              * @default 0.5
              */
             roughness: number;
+            /**
+             * Sheen
+             * @default #000000
+             */
+            sheen: string;
+            /**
+             * Sheen Roughness
+             * @default 0
+             */
+            sheen_roughness: number;
+            /**
+             * Specular
+             * @default 1
+             */
+            specular: number;
+            /**
+             * Specular Tint
+             * @default #ffffff
+             */
+            specular_tint: string;
+            /**
+             * Thickness
+             * @default 0
+             */
+            thickness: number;
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Tint Distance
+             * @default 0
+             */
+            tint_distance: number;
+            /**
+             * Transmission
+             * @default 0
+             */
+            transmission: number;
+            /**
+             * Unlit
+             * @default false
+             */
+            unlit: boolean;
+        };
+        /**
+         * OwnPicture
+         * @description A picture that was given to the job, beside those that its sources brought.
+         */
+        OwnPicture: {
+            /**
+             * Bluish
+             * @default false
+             */
+            bluish: boolean;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Clear
+             * @default
+             * @enum {string}
+             */
+            clear: "" | "cut" | "soft";
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
         };
         /**
          * PartResult
@@ -1864,6 +2190,43 @@ export interface components {
             surface: boolean;
             /** Times */
             times: number;
+        };
+        /**
+         * PictureIn
+         * @description An uploaded file as a picture of the job, and where it is worn at once.
+         */
+        PictureIn: {
+            /** Material */
+            material?: string | null;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Slot */
+            slot?: ("base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height") | null;
+        };
+        /**
+         * PictureView
+         * @description A picture: bytes as stored, size in pixels, what its opacity does.
+         */
+        PictureView: {
+            /** Bytes */
+            bytes: number;
+            /** Clear */
+            clear: string;
+            /**
+             * Given
+             * @description it was given to the job, and did not come with a source
+             */
+            given: boolean;
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
         };
         /**
          * PlanView
@@ -2322,6 +2685,31 @@ export interface components {
              */
             target: components["schemas"]["Target"];
         };
+        /** SlotView */
+        SlotView: {
+            /** Channel */
+            channel: ("rgb" | "r" | "g" | "b" | "a") | null;
+            /** Inverted */
+            inverted: boolean;
+            /**
+             * Missing
+             * @description the file name of what is missing
+             */
+            missing: string;
+            picture: components["schemas"]["PictureView"] | null;
+            /** Remarks */
+            remarks: string[];
+            /**
+             * Slot
+             * @enum {string}
+             */
+            slot: "base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "worn" | "guessed" | "missing" | "empty";
+        };
         /**
          * SortSettings
          * @description Rules in order: the first that matches decides. What none covers keeps its source colour.
@@ -2334,11 +2722,31 @@ export interface components {
              */
             keep_source: boolean;
             /**
+             * Least Roughness
+             * @description nothing of the job is shinier than this lets it be
+             * @default 0
+             */
+            least_roughness: number;
+            /**
              * Materials
-             * @description made for this job
+             * @description made or changed for this job
              * @default []
              */
             materials: components["schemas"]["OwnMaterial"][];
+            /**
+             * Pictures
+             * @description given to this job
+             * @default []
+             */
+            pictures: components["schemas"]["OwnPicture"][];
+            /**
+             * Replaced
+             * @description materials that give way everywhere, and to which
+             * @default {}
+             */
+            replaced: {
+                [key: string]: string;
+            };
             /**
              * Rules
              * @default []
@@ -2532,6 +2940,16 @@ export interface components {
              * @default full
              */
             level: string;
+            /**
+             * Texture Limit
+             * @description largest side of a picture, in pixels
+             */
+            texture_limit?: number | null;
+            /**
+             * Textures
+             * @description where pictures go: in the file, beside it, nowhere; none: the format's custom
+             */
+            textures?: ("inside" | "beside" | "none") | null;
             /**
              * Unit
              * @description length of one unit in the file; none: the format's custom
@@ -3261,6 +3679,72 @@ export interface operations {
             };
         };
     };
+    get_maps_api_jobs__job_id__maps_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapsView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_picture_api_jobs__job_id__maps_pictures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     take_offer_api_jobs__job_id__offers_post: {
         parameters: {
             query?: never;
@@ -3955,6 +4439,71 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                    "image/png": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    grey_texture_api_textures__sha256__grey_get: {
+        parameters: {
+            query?: {
+                channel?: "rgb" | "r" | "g" | "b" | "a";
+                inverted?: boolean;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    small_texture_api_textures__sha256__small_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
                     "image/png": unknown;
                 };
             };

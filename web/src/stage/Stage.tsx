@@ -4,6 +4,7 @@ import type { Result } from "../api/client";
 import { type Look, useBench } from "../bench/bench";
 import { Button } from "../ui/controls";
 import { bytes, count, metric, round } from "../ui/format";
+import { keptLight, LightMenu } from "./LightMenu";
 import { PackShelf } from "./shelf";
 import { useBodies } from "./useBodies";
 import { usePacks } from "./usePacks";
@@ -50,6 +51,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   const [failed, setFailed] = useState(false);
   const [split, setSplit] = useState(0.46);
   const [parallel, setParallel] = useState(false);
+  const [light, setLight] = useState(keptLight);
   const packs = useMemo(() => new PackShelf(), []);
   useEffect(() => {
     let made: StageScene;
@@ -91,6 +93,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   useBodies(scene, packs, held, centre);
 
   useEffect(() => scene?.setParallel(parallel), [scene, parallel]);
+  useEffect(() => scene?.setLight(light), [scene, light]);
   const comparing = view.compare && result?.triangles_before !== null;
   useEffect(() => scene?.compare(comparing ? split : null), [scene, comparing, split]);
   const chosen = useRef(view.chosen);
@@ -142,6 +145,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
             {item.label}
           </Button>
         ))}
+        <LightMenu light={light} onLight={setLight} />
       </div>
       <div className="absolute top-3 right-3.5 flex gap-1.5">
         <Button

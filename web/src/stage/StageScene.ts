@@ -6,7 +6,6 @@ import {
   Float32BufferAttribute,
   Frustum,
   Group,
-  HemisphereLight,
   InstancedMesh,
   LineBasicMaterial,
   LineSegments,
@@ -15,20 +14,18 @@ import {
   MeshBasicMaterial,
   type Object3D,
   PerspectiveCamera,
-  PMREMGenerator,
   Raycaster,
   Scene,
   SphereGeometry,
   Spherical,
-  DirectionalLight,
   Vector2,
   Vector3,
   WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
-import { RoomEnvironment } from "three/addons/environments/RoomEnvironment.js";
 import { acceleratedRaycast } from "three-mesh-bvh";
 import type { Shown } from "./drawn";
+import { type Light, Lighting } from "./light";
 import { kinds } from "./materials";
 import { makePickable } from "./picking";
 
@@ -55,6 +52,7 @@ export class StageScene {
   private asked = false;
   private fence: WebGLSync | null = null;
   private isParallel = false;
+  private readonly lighting: Lighting;
   private readonly yardstickTop = new Vector3();
   onDrawn: (yardstick: { x: number; y: number } | null) => void = () => {};
 
@@ -66,22 +64,8 @@ export class StageScene {
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.controls.addEventListener("change", () => this.draw());
-    const sun = new DirectionalLight("#fff4e2", 1.6);
-    sun.position.set(-3, -5, 7);
-    this.scene.add(
-      new HemisphereLight("#ffffff", "#cdbfa4", light ? 1.5 : 0.7),
-      sun,
-      this.ground,
-      this.before,
-      this.now,
-      this.veil,
-    );
-    if (!light) {
-      const maker = new PMREMGenerator(this.renderer);
-      this.scene.environment = maker.fromScene(new RoomEnvironment(), 0.04).texture;
-      this.scene.environmentIntensity = 0.55;
-      maker.dispose();
-    }
+    this.scene.add(this.ground, this.before, this.now, this.veil);
+    this.lighting = new Lighting(this.renderer, this.scene, !light);
     this.prepare();
   }
 
@@ -228,6 +212,12 @@ export class StageScene {
   approach(share: number) {
     this.camera.position.sub(this.controls.target).multiplyScalar(share).add(this.controls.target);
     this.controls.update();
+    this.draw();
+  }
+
+  /** What light falls on the model. */
+  setLight(light: Light) {
+    this.lighting.set(light);
     this.draw();
   }
 

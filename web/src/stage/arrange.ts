@@ -4,7 +4,7 @@ import type { Material, Result, Structure } from "../api/client";
 import type { Look } from "../bench/bench";
 import { chunk, dispose, drop, instances, type Piece, type Shown } from "./drawn";
 import { type Group, type Layout, layoutOf, placement } from "./layout";
-import { CHOSEN, CHOSEN_FAINT, EDGES, type MaterialShelf } from "./materials";
+import { CHOSEN, CHOSEN_FAINT, EDGES, type MaterialShelf, told } from "./materials";
 import { dressedGeometry, indexBySlot, type PackedMesh } from "./packs";
 import type { PackShelf } from "./shelf";
 
@@ -113,11 +113,9 @@ export class Arranger {
   /** For each dress what it looks like. */
   private wornBy(result: Result): string[] {
     const { palette } = this.aimed!;
-    const told = (id: string) => {
-      const { colour, opacity, metalness, roughness, apart, picture } = palette.get(id)!;
-      return [id, colour, opacity, metalness, roughness, apart, picture].join();
-    };
-    return result.dresses.map((dress) => `${dress.materials.map(told).join(";")}|${dress.face_slots.join(";")}`);
+    return result.dresses.map(
+      (dress) => `${dress.materials.map((id) => told(palette.get(id)!)).join(";")}|${dress.face_slots.join(";")}`,
+    );
   }
 
   /** A group is to be made anew, and with it what shares its bodies. */

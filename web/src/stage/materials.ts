@@ -1,81 +1,143 @@
 import {
+  Color,
   DoubleSide,
   type Material as ThreeMaterial,
   MeshBasicMaterial,
+  MeshPhysicalMaterial,
   MeshStandardMaterial,
-  RepeatWrapping,
-  SRGBColorSpace,
   type Texture,
-  TextureLoader,
+  Vector2,
 } from "three";
 
-import type { Material } from "../api/client";
+import type { Material, Own, Slot, Worn } from "../api/client";
 import type { Look } from "../bench/bench";
+import { type Place, PictureShelf } from "./pictures";
+
+/** Where three keeps the picture of a slot, and which of its numbers it takes. */
+const MAPS: Partial<Record<Slot, [keyof MeshPhysicalMaterial & string, Place]>> = {
+  "base colour": ["map", "colour"],
+  emission: ["emissiveMap", "colour"],
+  normal: ["normalMap", "vector"],
+  roughness: ["roughnessMap", "g"],
+  metalness: ["metalnessMap", "b"],
+  occlusion: ["aoMap", "r"],
+  opacity: ["alphaMap", "g"],
+  transmission: ["transmissionMap", "r"],
+};
+
+/** All of a material that is seen, as text: equal for those that look the same. */
+export const told = ({ id, own, apart }: Material) => `${id} ${apart} ${JSON.stringify(own)}`;
 
 /** Three's materials for ours, by look; each made once. */
 export class MaterialShelf {
   private readonly made = new Map<string, ThreeMaterial>();
-  private readonly pictures = new Map<string, Texture>();
+  private readonly pictures = new PictureShelf();
 
   /** `onPicture` is called whenever a picture has come, for what wears it looks different then. */
   constructor(private readonly onPicture: () => void = () => {}) {}
 
   get(material: Material, look: Look): ThreeMaterial {
-    const { id, colour, apart, opacity, metalness, roughness, picture } = material;
-    const key =
-      look === "facing"
-        ? look
-        : look === "colours"
-          ? `${id} ${apart}`
-          : [id, colour, opacity, metalness, roughness, picture].join();
+    const key = look === "facing" ? look : look === "colours" ? `${material.id} ${material.apart}` : told(material);
     let found = this.made.get(key);
     if (!found) {
-      found = look === "facing" ? facing() : look === "colours" ? flat(material) : this.shaded(material);
+      found = look === "facing" ? facing() : look === "colours" ? flat(material) : this.shaded(material.own);
       this.made.set(key, found);
     }
     return found;
   }
 
-  private shaded(material: Material): ThreeMaterial {
-    const made = shaded(material);
-    // Until its picture is here a material shows its plain colour.
-    if (material.picture) this.wear(made, material.picture);
-    return made;
-  }
-
-  private wear(material: MeshStandardMaterial, picture: string) {
-    const known = this.pictures.get(picture);
-    if (known) {
-      material.map = known;
-      return;
+  private shaded(own: Own): ThreeMaterial {
+    const made = shaded(own);
+    // Until its pictures are here a material shows its plain numbers.
+    for (const [slot, worn] of Object.entries(own.maps) as [Slot, Worn][]) {
+      const [name, place] = MAPS[slot] ?? [];
+      if (!name || !(name in made)) continue;
+      this.pictures.get(worn, place!).then(
+        (texture) => {
+          (made as unknown as Record<string, Texture>)[name] = texture;
+          made.needsUpdate = true;
+          this.onPicture();
+        },
+        () => console.warn(`picture ${worn.picture.slice(0, 12)} did not come`),
+      );
     }
-    new TextureLoader().load(`/api/textures/${picture}`, (texture) => {
-      texture.colorSpace = SRGBColorSpace;
-      texture.wrapS = texture.wrapT = RepeatWrapping;
-      texture.anisotropy = 4;
-      this.pictures.set(picture, texture);
-      material.map = texture;
-      material.needsUpdate = true;
-      this.onPicture();
-    });
+    return made;
   }
 }
 
 /** In the colour by which it is told from the others. */
 const flat = (material: Material) =>
-  new MeshStandardMaterial({ color: material.apart ?? material.colour, roughness: 1, side: DoubleSide });
-
-function shaded(material: Material): MeshStandardMaterial {
-  const clear = material.opacity < 1;
-  return new MeshStandardMaterial({
-    color: material.colour,
-    metalness: material.metalness,
-    roughness: Math.max(0.12, material.roughness),
-    opacity: material.opacity,
-    transparent: clear,
-    depthWrite: !clear,
+  new MeshStandardMaterial({
+    color: material.apart ?? material.colour,
+    roughness: 1,
     side: DoubleSide,
+    toneMapped: false,
   });
+
+/** Base colour and opacity of `#rrggbb` or `#rrggbbaa`. */
+export const parted = (hex: string): [string, number] => [
+  hex.slice(0, 7),
+  hex.length > 7 ? parseInt(hex.slice(7), 16) / 255 : 1,
+];
+
+/** Without its pictures. */
+function shaded(own: Own): MeshStandardMaterial | MeshBasicMaterial {
+  const [colour, alpha] = parted(own.colour);
+  const mode = own.mode ?? (alpha < 1 ? "blended" : "opaque");
+  const shared = {
+    color: colour,
+    opacity: mode === "opaque" ? 1 : alpha,
+    transparent: mode === "blended",
+    depthWrite: mode !== "blended",
+    alphaTest: mode === "cut-out" ? own.cutoff : 0,
+    side: DoubleSide,
+  };
+  if (own.unlit) return new MeshBasicMaterial(shared);
+  const plain = {
+    ...shared,
+    metalness: own.metalness,
+    roughness: own.maps.roughness ? own.roughness : Math.max(own.roughness, own.least_roughness),
+    emissive: new Color(own.emission),
+    emissiveIntensity: own.light,
+    normalScale: new Vector2(own.normal, own.normal),
+    aoMapIntensity: own.occlusion,
+  };
+  const more =
+    own.transmission > 0 ||
+    own.coat > 0 ||
+    own.sheen !== "#000000" ||
+    own.specular < 1 ||
+    own.specular_tint !== "#ffffff";
+  const made = more
+    ? new MeshPhysicalMaterial({
+        ...plain,
+        transmission: own.transmission,
+        ior: Math.min(2.333, Math.max(1, own.ior)),
+        thickness: own.thickness,
+        attenuationColor: new Color(own.tint),
+        attenuationDistance: own.tint_distance || Infinity,
+        specularIntensity: own.specular,
+        specularColor: new Color(own.specular_tint),
+        clearcoat: own.coat,
+        clearcoatRoughness: own.coat_roughness,
+        sheen: own.sheen === "#000000" ? 0 : 1,
+        sheenColor: new Color(own.sheen),
+        sheenRoughness: own.sheen_roughness,
+      })
+    : new MeshStandardMaterial(plain);
+  if (own.maps.roughness && own.least_roughness > 0) keepRough(made, own.least_roughness);
+  return made;
+}
+
+/** No place is smoother than this, whatever the map says; as the pictures are that ship. */
+function keepRough(material: MeshStandardMaterial, least: number) {
+  material.onBeforeCompile = (shader) => {
+    shader.fragmentShader = shader.fragmentShader.replace(
+      "#include <roughnessmap_fragment>",
+      `#include <roughnessmap_fragment>\nroughnessFactor = max(roughnessFactor, ${least.toFixed(4)});`,
+    );
+  };
+  material.customProgramCacheKey = () => `rough ${least.toFixed(4)}`;
 }
 
 /**
@@ -83,7 +145,7 @@ function shaded(material: Material): MeshStandardMaterial {
  * an outline the far side shines through by a pixel; seen so flat it tells nothing.
  */
 function facing(): ThreeMaterial {
-  const material = new MeshStandardMaterial({ color: "#d8d0bf", roughness: 0.95, side: DoubleSide });
+  const material = new MeshStandardMaterial({ color: "#d8d0bf", roughness: 0.95, side: DoubleSide, toneMapped: false });
   material.onBeforeCompile = (shader) => {
     shader.fragmentShader = shader.fragmentShader.replace(
       "#include <dithering_fragment>",

@@ -2,6 +2,7 @@ import { useMemo, useState } from "react";
 
 import type { Decisions, Rule, Structure } from "../../api/client";
 import { goTo, useBench } from "../../bench/bench";
+import { MapsBoard } from "./maps/MapsBoard";
 import { whole } from "../../stage/cuts";
 import { Button, Select } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
@@ -24,6 +25,7 @@ export function Sort() {
   const bench = useBench();
   const { decisions, decide, result, structure, library } = bench;
   const { rules, keep_source: keep } = decisions.sort;
+  const [board, setBoard] = useState<"maps" | null>(null);
   const set = (change: Partial<SortNow>, label: string) =>
     decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
   const materials = (result?.palette ?? library.materials).map((item) => ({
@@ -128,6 +130,12 @@ export function Sort() {
         />
         Keep source colours where no rule matches
       </label>
+      <div className="flex flex-wrap gap-2">
+        <Button disabled={!result} onClick={() => setBoard("maps")}>
+          Maps…
+        </Button>
+      </div>
+      {board === "maps" && <MapsBoard onClose={() => setBoard(null)} />}
       {result && (
         <ul
           aria-label="Materials in use"
