@@ -107,6 +107,11 @@ KINDS: dict[str, Kind] = {
         "Somebody chose those views.",
         "They can be looked from on the stage.",
     ),
+    "cage": Kind(
+        "note",
+        "Its maker saw it rounder than it is here.",
+        "Ask for an export with subdivision applied, or smooth its normals at Mend.",
+    ),
     "map-without-slot": Kind(
         "note",
         "It says place by place what is one number here.",

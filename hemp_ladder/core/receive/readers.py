@@ -3,13 +3,31 @@
 from pathlib import Path
 
 from hemp_ladder.core.errors import UnreadableSource
-from hemp_ladder.core.receive import brep, dxf, gltf, ifc, iges, obj, ply, step, stl, svg
+from hemp_ladder.core.receive import (
+    amf,
+    brep,
+    collada,
+    dxf,
+    gltf,
+    ifc,
+    iges,
+    obj,
+    off,
+    ply,
+    step,
+    stl,
+    svg,
+    threemf,
+    usd,
+    x3d,
+)
 from hemp_ladder.core.receive.reader import Evidence, Reader
 
 #: In the order in which they are asked: buildings are exchange files like STEP's, with a schema of their own.
 READERS: tuple[Reader, ...] = (
     ifc.READER, iges.READER, brep.READER, step.READER, dxf.READER, svg.READER,
-    gltf.READER, ply.READER, obj.READER, stl.READER,
+    usd.READER, threemf.READER, amf.READER, collada.READER, x3d.READER, gltf.READER, ply.READER, off.READER, obj.READER,
+    stl.READER,
 )  # fmt: skip
 _BY_NAME = {reader.name: reader for reader in READERS}
 

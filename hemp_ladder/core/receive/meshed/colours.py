@@ -14,6 +14,11 @@ def linear(colours: NDArray[np.floating], alpha: NDArray[np.floating] | None = N
     return np.column_stack([light, opacity]).astype(np.float32)
 
 
+def linear_to_share(colours: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Linear light (n, 3) with opacity beside it, (n, 4)."""
+    return np.column_stack([np.clip(colours, 0, 1), np.ones(len(colours))]).astype(np.float32)
+
+
 def roughness_of_exponent(exponent: float) -> float:
     """Perceptual roughness (glTF 2.0, appendix B: its square is alpha) for a Phong exponent.
 

@@ -72,6 +72,8 @@ class Builder:
         self.leftovers: dict[str, int] = {}
         self.findings: list[Finding] = []
         self.dropped = 0
+        #: What is referred to and not there.
+        self.dangling: list[str] = []
 
     def leave(self, kind: str, count: int = 1) -> None:
         if count:
@@ -157,6 +159,11 @@ class Builder:
         if self.dropped:
             message = f"{plural(self.dropped, 'triangle')} named corners that are not there or are no numbers."
             self.findings.append(finding("unreadable-entity", format_, message))
+        if self.dangling:
+            message = f"{plural(len(self.dangling), 'thing')} in it refer to what is not there: {names(self.dangling)}."
+            self.findings.append(
+                finding("unreadable-entity", format_, message.replace("1 thing in it refer ", "1 thing in it refers "))
+            )
         if self._plain:
             self.findings.append(
                 finding("map-without-slot", format_, f"Pictures of {names(self._plain)} are not taken.")

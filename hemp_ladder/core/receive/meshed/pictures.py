@@ -52,6 +52,10 @@ class Pictures:
             self._known[name] = None if found is None else self._taken(found, role)
         return self._known[name]
 
+    def is_there(self, name: str) -> bool:
+        """Whether `beside` would find it."""
+        return self._find(name) is not None
+
     def _taken(self, path: Path, role: Slot | None) -> str | None:
         if path.stat().st_size > MOST_BYTES:
             self._refuse(path.name, f"it has more than {MOST_BYTES >> 20} MB")

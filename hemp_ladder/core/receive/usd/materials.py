@@ -1,0 +1,144 @@
+"""Preview surfaces (UsdPreviewSurface specification) in the terms of metallic-roughness."""
+
+import math
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from pxr import Ar, Sdf, Usd, UsdShade
+
+from hemp_ladder.core.model.colour import Colour
+from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot
+from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.receive.meshed.colours import from_specular
+from hemp_ladder.core.receive.meshed.parts import Builder
+from hemp_ladder.core.receive.meshed.pictures import MOST_BYTES
+
+_SLOTS: dict[str, Slot] = {
+    "diffuseColor": "base colour", "roughness": "roughness", "metallic": "metalness", "normal": "normal", "opacity": "opacity",
+    "occlusion": "occlusion", "emissiveColor": "emission", "displacement": "height",
+}  # fmt: skip
+_CHANNELS: dict[str, Channel] = {"r": "r", "g": "g", "b": "b", "a": "a", "rgb": "rgb"}
+
+
+class Materials:
+    """Gives a builder the looks of materials when they are first met."""
+
+    def __init__(self, builder: Builder, stage: Usd.Stage) -> None:
+        self._builder, self._stage = builder, stage
+        self._styles: dict[str, str] = {}
+        self._taken: set[str] = set()
+
+    def style(self, material: Any) -> str:
+        prim = material.GetPrim()
+        if prim.IsInstanceProxy():
+            material = UsdShade.Material(prim.GetPrimInPrototype())
+        path = str(material.GetPath())
+        if path not in self._styles:
+            name = self._styles[path] = unique_label(material.GetPrim().GetName()[:200], self._taken)
+            surface, _, _ = material.ComputeSurfaceSource()
+            if not surface or surface.GetIdAttr().Get() != "UsdPreviewSurface":
+                self._builder.look(name, Finish())
+            else:
+                self._builder.look(name, _finish(surface))
+                for told, slot in _SLOTS.items():
+                    self._wear(name, slot, surface.GetInput(told))
+        return self._styles[path]
+
+    def _wear(self, style: str, slot: Slot, told: Any) -> None:
+        source = told.GetConnectedSource() if told else None
+        if not source:
+            return
+        shader, output, _ = source
+        shader = UsdShade.Shader(shader.GetPrim())
+        if shader.GetIdAttr().Get() != "UsdUVTexture":
+            return
+        asset = _value(shader, "file")
+        if not isinstance(asset, Sdf.AssetPath) or not asset.path:
+            return
+        looks = self._builder.looks
+        looks[style] = _counting(looks[style], slot, shader)
+        placed = _placed(shader, _CHANNELS.get(str(output), "rgb"))
+        data = self._packed(asset)
+        if data is None:
+            self._builder.wear(style, slot, asset.path, placed)
+            return
+        picture = self._builder.pictures.take(data, asset.path.rpartition("/")[2], slot)
+        if picture is not None:
+            self._builder.put(style, slot, placed(picture))
+
+    def _packed(self, asset: Sdf.AssetPath) -> bytes | None:
+        """A picture that lies in the package itself; nothing else is opened by its path."""
+        if "[" not in asset.resolvedPath:
+            return None
+        found = Ar.GetResolver().OpenAsset(Ar.ResolvedPath(asset.resolvedPath))
+        if found is None or found.GetSize() > MOST_BYTES:
+            return None
+        return bytes(found.GetBuffer())
+
+
+def _value(shader: Any, name: str) -> Any:
+    told = shader.GetInput(name)
+    return told.Get() if told else None
+
+
+def _number(shader: Any, name: str, start: float) -> float:
+    value = _value(shader, name)
+    return min(max(float(value), 0.0), 1.0) if isinstance(value, int | float) and value == value else start
+
+
+def _linear(shader: Any, name: str, start: tuple[float, float, float]) -> tuple[float, float, float]:
+    value = _value(shader, name)
+    if value is None or isinstance(value, str | float | int) or len(value) < 3:
+        return start
+    red, green, blue = (float(channel) for channel in tuple(value)[:3])
+    return (red, green, blue) if all(abs(c) < 1e6 for c in (red, green, blue)) else start
+
+
+def _finish(surface: Any) -> Finish:
+    """Its numbers; those that a picture gives are set when it is worn."""
+    base, metalness = _linear(surface, "diffuseColor", (0.18, 0.18, 0.18)), _number(surface, "metallic", 0.0)
+    if _value(surface, "useSpecularWorkflow") == 1:
+        base, metalness = from_specular(base, _linear(surface, "specularColor", (0.0, 0.0, 0.0)))
+    threshold = _number(surface, "opacityThreshold", 0.0)
+    ior = _value(surface, "ior")
+    return Finish(
+        Colour.from_linear(*base, _number(surface, "opacity", 1.0)), metalness, _number(surface, "roughness", 0.5),
+        emission=Colour.from_linear(*_linear(surface, "emissiveColor", (0.0, 0.0, 0.0))),
+        mode="cut-out" if threshold > 0 else None, cutoff=threshold or 0.5,
+        ior=float(ior) if isinstance(ior, float) and 1 <= ior < 4 else 1.5, coat=_number(surface, "clearcoat", 0.0),
+        coat_roughness=_number(surface, "clearcoatRoughness", 0.01) if _number(surface, "clearcoat", 0.0) else 0.0,
+    )  # fmt: skip
+
+
+def _counting(finish: Finish, slot: Slot, shader: Any) -> Finish:
+    """A connected input has no number of its own: the picture's scale is it."""
+    scale = _value(shader, "scale")
+    times = float(scale[0]) if scale is not None and len(scale) else 1.0
+    times = min(max(times, 0.0), 1.0)
+    if slot == "base colour":
+        return replace(finish, colour=Colour(1.0, 1.0, 1.0, finish.colour.alpha))
+    if slot == "roughness":
+        return replace(finish, roughness=times)
+    if slot == "metalness":
+        return replace(finish, metalness=times)
+    if slot == "emission":
+        return replace(finish, emission=Colour(1.0, 1.0, 1.0))
+    if slot == "opacity":
+        return replace(finish, mode=finish.mode or "blended", colour=replace(finish.colour, alpha=1.0))
+    return finish
+
+
+def _placed(shader: Any, channel: Channel) -> Callable[[str], Map]:
+    """How its UV are moved: scaled, turned, moved, from the lower left (UsdTransform2d)."""
+    (across, along), turn, (aside, above) = (1.0, 1.0), 0.0, (0.0, 0.0)
+    source = shader.GetInput("st").GetConnectedSource() if shader.GetInput("st") else None
+    node = UsdShade.Shader(source[0].GetPrim()) if source else None
+    if node and node.GetIdAttr().Get() == "UsdTransform2d":
+        across, along = (float(v) for v in (_value(node, "scale") or (1.0, 1.0)))
+        aside, above = (float(v) for v in (_value(node, "translation") or (0.0, 0.0)))
+        turn = float(_value(node, "rotation") or 0.0)
+    angle = math.radians(turn)
+    # The same from the upper left: where the corner (0, 1) goes, counted from above.
+    left, low = -along * math.sin(angle) + aside, along * math.cos(angle) + above
+    return lambda picture: Map(picture, channel, offset=(left, 1 - low), scale=(across, along), turn=angle)
