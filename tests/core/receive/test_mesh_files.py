@@ -311,7 +311,7 @@ class Gltf(MeshCase):
 
     def test_what_is_damaged_or_not_read_says_why(self) -> None:
         for says, more in (
-            ("KHR_draco_mesh_compression", {"extensionsRequired": ["KHR_draco_mesh_compression"]}),
+            ("KHR_not_known", {"extensionsRequired": ["KHR_not_known"]}),
             ("version 2", {"asset": {"version": "1.0"}}),
             ("circle", {"nodes": [{"children": [1]}, {"children": [0]}], "scenes": [{"nodes": [0]}]}),
             ("circle", {"nodes": [{"children": [k + 1, k + 1]} for k in range(30)] + [{"mesh": 0}]}),

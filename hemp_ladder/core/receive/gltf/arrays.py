@@ -11,8 +11,12 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import clip
+from hemp_ladder.core.receive.gltf.meshopt import Damaged, unpack
+from hemp_ladder.core.receive.gltf.values import as_dict
 
 _COMPONENTS = {5120: "<i1", 5121: "<u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
+#: Bytes of a compressed view when it is unpacked.
+_MOST_UNPACKED = 2 << 30
 _COLUMNS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
 
 
@@ -26,6 +30,7 @@ class Arrays:
     def __init__(self, document: dict[str, Any], binary: bytes, folder: Path) -> None:
         self._document, self._binary, self._folder = document, binary, folder
         self._buffers: dict[int, bytes] = {}
+        self._unpacked: dict[int, bytes] = {}
 
     def _buffer(self, number: int) -> bytes:
         if number not in self._buffers:
@@ -71,6 +76,14 @@ class Arrays:
             raise damaged(f"an entry of {table} is none")
         return row
 
+    def scaled(self, number: Any, values: NDArray[Any]) -> NDArray[Any]:
+        """Values that were packed apart, as their accessor means them: integers that stand for 0 to 1 as such."""
+        entry = self._entry("accessors", number)
+        kind = _COMPONENTS.get(entry.get("componentType", 0), "<f4")
+        if entry.get("normalized") and kind != "<f4" and values.dtype.kind in "iu":
+            return np.asarray(np.maximum(values.astype(np.float32) / float(np.iinfo(kind).max), np.float32(-1.0)))
+        return values
+
     def accessor(self, number: Any) -> NDArray[Any]:
         """Its values, (n, k); integers that stand for 0 to 1 as such (3.6.2.5)."""
         entry = self._entry("accessors", number)
@@ -95,8 +108,13 @@ class Arrays:
 
     def _view(self, number: Any, offset: int, kind: str, columns: int, count: int) -> NDArray[Any]:
         view = self._entry("bufferViews", number)
-        data = self._buffer(view.get("buffer", 0))
+        packed = as_dict(as_dict(view.get("extensions")).get("EXT_meshopt_compression"))
         start, length = _whole(view.get("byteOffset", 0)), _whole(view.get("byteLength", 0))
+        if packed:
+            data, start = self._unpack(number, packed), 0
+            length = len(data)
+        else:
+            data = self._buffer(view.get("buffer", 0))
         size = np.dtype(kind).itemsize * columns
         stride = _whole(view.get("byteStride", 0)) or size
         needed = offset + stride * (count - 1) + size if count else 0
@@ -106,6 +124,36 @@ class Arrays:
             return np.frombuffer(data, kind, count * columns, start + offset).reshape(count, columns)
         raw = np.ndarray((count, columns), kind, data, start + offset, (stride, np.dtype(kind).itemsize))
         return raw.copy()
+
+    def _unpack(self, number: int, packed: dict[str, Any]) -> bytes:
+        """What a compressed view holds (EXT_meshopt_compression)."""
+        if number not in self._unpacked:
+            count, stride = _whole(packed.get("count", 0)), _whole(packed.get("byteStride", 0))
+            start, length = _whole(packed.get("byteOffset", 0)), _whole(packed.get("byteLength", 0))
+            if count * stride > _MOST_UNPACKED:
+                raise damaged(f"it claims {count:,} values that are not there")
+            data = self._buffer(packed.get("buffer", 0))[start : start + length]
+            try:
+                mode, filtered = str(packed.get("mode")), str(packed.get("filter", "NONE"))
+                self._unpacked[number] = unpack(data, count, stride, mode, filtered)
+            except Damaged as error:
+                raise damaged(str(error)) from error
+        return self._unpacked[number]
+
+    def draco(self, packed: dict[str, Any]) -> tuple[NDArray[np.int64], dict[str, NDArray[Any]]]:
+        """Triangles and attributes by name of a primitive that KHR_draco_mesh_compression packed."""
+        import DracoPy
+
+        view = self._entry("bufferViews", packed.get("bufferView"))
+        start, length = _whole(view.get("byteOffset", 0)), _whole(view.get("byteLength", 0))
+        try:
+            mesh = DracoPy.decode(bytes(self._buffer(view.get("buffer", 0))[start : start + length]))
+            found = {item["unique_id"]: np.asarray(item["data"]) for item in mesh.attributes}
+            faces = np.asarray(mesh.faces, np.int64).reshape(-1, 3)
+        except Exception as error:  # whatever the decoder raises
+            raise damaged("a compressed mesh cannot be decoded") from error
+        wanted = as_dict(packed.get("attributes"))
+        return faces, {name: found[id_] for name, id_ in wanted.items() if id_ in found and found[id_].ndim == 2}
 
     def _sparse(self, values: NDArray[Any], sparse: dict[str, Any], kind: str, columns: int) -> NDArray[Any]:
         count, where, what = _whole(sparse.get("count", 0)), sparse.get("indices", {}), sparse.get("values", {})

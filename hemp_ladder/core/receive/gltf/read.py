@@ -2,6 +2,7 @@
 
 import json
 import struct
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -26,8 +27,11 @@ from hemp_ladder.core.receive.report import Report
 _KNOWN = {
     "KHR_mesh_quantization", "KHR_texture_transform", "KHR_materials_unlit", "KHR_materials_ior", "KHR_materials_specular",
     "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_clearcoat", "KHR_materials_sheen",
-    "KHR_materials_emissive_strength", "KHR_materials_pbrSpecularGlossiness", "KHR_lights_punctual", "KHR_xmp_json_ld", "EXT_texture_webp",
+    "KHR_materials_emissive_strength", "KHR_materials_pbrSpecularGlossiness", "KHR_lights_punctual", "KHR_xmp_json_ld", "EXT_texture_webp", "KHR_draco_mesh_compression",
+    "EXT_meshopt_compression", "EXT_mesh_gpu_instancing",
 }  # fmt: skip
+#: What the properties of instances are called at nodes.
+_OF_NODES = {"TRANSLATION": "translation", "ROTATION": "rotation", "SCALE": "scale"}
 #: Nodes of a tree, levels of it, and placements of meshes that are taken.
 _MOST_NODES, _DEEPEST = 1_000_000, 2_000
 
@@ -128,10 +132,29 @@ class _Walk:
             more = as_dict(node.get("extensions"))
             self.builder.leave("light", int("light" in as_dict(more.get("KHR_lights_punctual"))))
             label = self.builder.parts[part].label if part is not None else ""
-            here = self.builder.node(str(node.get("name") or label or "group")[:500], above, part, _local(node))
+            copies = as_dict(more.get("EXT_mesh_gpu_instancing")) if part is not None else {}
+            here = self.builder.node(
+                str(node.get("name") or label or "group")[:500], above, None if copies else part, _local(node)
+            )
+            for local in self._instances(copies) if copies else ():
+                self.builder.node(label, here, part, local)
             self._camera(node, here)
             children = [child for child in as_list(node.get("children")) if isinstance(child, int)]
             stack += [(child, here, depth + 1) for child in reversed(children)]
+
+    def _instances(self, copies: dict[str, Any]) -> Iterator[Matrix]:
+        """The placements of a mesh that stands many times at one node (EXT_mesh_gpu_instancing)."""
+        told = as_dict(copies.get("attributes"))
+        values = {
+            name: self._arrays.accessor(told[name]).astype(np.float64)
+            for name in ("TRANSLATION", "ROTATION", "SCALE")
+            if name in told
+        }
+        count = min((len(held) for held in values.values()), default=0)
+        if count + len(self.builder.nodes) > _MOST_NODES:
+            raise damaged("its tree goes in a circle or has no end")
+        for at in range(count):
+            yield _local({_OF_NODES[name]: held[at].tolist() for name, held in values.items()})
 
     def _camera(self, node: dict[str, Any], here: int) -> None:
         """A camera that stands at a node, as a lookout (3.10)."""
@@ -176,17 +199,15 @@ class _Walk:
                 self.builder.leave("point" if mode == 0 else "curve")
                 continue
             self._moving += int(bool(entry.get("targets")) or "JOINTS_0" in attributes)
-            positions = _columns(self._arrays.accessor(attributes["POSITION"]), 3).astype(np.float64)
+            values, own = self._values(entry, attributes, mode)
+            positions = _columns(values["POSITION"], 3).astype(np.float64)
             count = len(positions)
-            index = np.arange(count) if "indices" not in entry else self._arrays.accessor(entry["indices"])[:, 0]
-            index = index.astype(np.int64)
-            own = index[: len(index) // 3 * 3].reshape(-1, 3) if mode == 4 else strips(index, mode == 6)
             corners.append(np.where(own < count, own + start, -1))
             material = entry.get("material")
             worn = material + 1 if isinstance(material, int) and 0 <= material < len(self._materials) else 0
             groups.append(np.full(len(own), worn))
             spots.append(positions)
-            hung.append(self._hung(attributes, count))
+            hung.append(self._hung(values, count))
             start += count
         if not spots:
             return Polygons(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
@@ -197,21 +218,43 @@ class _Walk:
             np.concatenate(groups), [None, *self._materials],
         )  # fmt: skip
 
-    def _hung(self, attributes: dict[str, Any], count: int) -> dict[str, NDArray[np.float32]]:
+    def _values(
+        self, entry: dict[str, Any], attributes: dict[str, Any], mode: int
+    ) -> tuple[dict[str, NDArray[Any]], NDArray[np.int64]]:
+        """What hangs on the points of a primitive, by name, and its triangles."""
+        packed = as_dict(as_dict(entry.get("extensions")).get("KHR_draco_mesh_compression"))
+        if packed:
+            own, found = self._arrays.draco(packed)
+            values = {
+                name: self._arrays.scaled(attributes[name], held) for name, held in found.items() if name in attributes
+            }
+            if "POSITION" in values:
+                return values, own
+        values = {
+            name: self._arrays.accessor(number)
+            for name, number in attributes.items()
+            if name in ("POSITION", "NORMAL", "COLOR_0") or name.startswith("TEXCOORD_")
+        }
+        count = len(values["POSITION"])
+        index = np.arange(count) if "indices" not in entry else self._arrays.accessor(entry["indices"])[:, 0]
+        index = index.astype(np.int64)
+        return values, index[: len(index) // 3 * 3].reshape(-1, 3) if mode == 4 else strips(index, mode == 6)
+
+    def _hung(self, values: dict[str, NDArray[Any]], count: int) -> dict[str, NDArray[np.float32]]:
         """Normals, UV sets and colours. UV turn over: glTF's lie from the upper left."""
         found: dict[str, NDArray[np.float32]] = {}
-        if "NORMAL" in attributes:
-            found["normal"] = _columns(self._arrays.accessor(attributes["NORMAL"]), 3).astype(np.float32)
+        if "NORMAL" in values:
+            found["normal"] = _columns(values["NORMAL"], 3).astype(np.float32)
         for number in range(8):
-            if f"TEXCOORD_{number}" not in attributes:
+            if f"TEXCOORD_{number}" not in values:
                 break
-            uv = _columns(self._arrays.accessor(attributes[f"TEXCOORD_{number}"]), 2).astype(np.float32)
+            uv = _columns(values[f"TEXCOORD_{number}"], 2).astype(np.float32)
             found[f"uv{number or ''}"] = np.column_stack([uv[:, 0], 1 - uv[:, 1]]).astype(np.float32)
-        if "COLOR_0" in attributes:
-            colour = self._arrays.accessor(attributes["COLOR_0"]).astype(np.float32)
+        if "COLOR_0" in values:
+            colour = values["COLOR_0"].astype(np.float32)
             opaque = np.ones((len(colour), 1), np.float32)
             found["colour"] = colour[:, :4] if colour.shape[1] >= 4 else np.hstack([_columns(colour, 3), opaque])
-        if any(len(values) != count for values in found.values()):
+        if any(len(held) != count for held in found.values()):
             raise damaged("a mesh has more of one thing than of another")
         return found
 
