@@ -110,6 +110,10 @@ def _parser() -> argparse.ArgumentParser:
     )
     make.add_argument("--to-unit", help="length of one unit in what is written")
     make.add_argument("--to-up", choices=AXES, help="axis that points up in what is written")
+    make.add_argument(
+        "--textures", choices=("inside", "beside", "none"), help="where pictures go: in the file, beside it, nowhere"
+    )
+    make.add_argument("--texture-limit", type=int, metavar="PIXELS", help="largest side of a picture")
     make.add_argument("--group", choices=("part", "material", "one"))
     make.add_argument("--decisions", type=Path, metavar="FILE", help="decisions as JSON; options above win")
     make.add_argument("--json", action="store_true", help="print outputs and receipt as JSON")

@@ -50,6 +50,10 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         target["up"] = options.to_up
     if options.level:
         target["level"] = options.level
+    if options.textures:
+        target["textures"] = options.textures
+    if options.texture_limit is not None:
+        target["texture_limit"] = options.texture_limit
     if options.group:
         target["group"] = options.group
     return Decisions.model_validate(base)

@@ -22,6 +22,7 @@ def describe(model: Model) -> dict[str, Any]:
         "layers": model.layers,
         "materials": [*model.looks] or model.colours(),
         **_textures(model),
+        **({"lookouts": [item.name for item in model.lookouts]} if model.lookouts else {}),
         "size_m": [round(float(side), 9) for side in np.ptp(model.box, axis=0) * scale],
         **_building(model),
         "findings": [item.as_dict() for item in model.findings],

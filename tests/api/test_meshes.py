@@ -51,7 +51,7 @@ class Meshes(HouseCase):
         result = self.http.get(f"/api/jobs/{job}/result").json()
         np.testing.assert_allclose(result["size"], [1.8, 0.4, 0.455], atol=1e-6)
         self.assertEqual([item["name"] for item in result["materials"]], ["Teak oil", "Iron"])
-        self.assertEqual([item["metalness"] for item in result["materials"]], [0.0, 1.0])
+        self.assertEqual([item["own"]["metalness"] for item in result["materials"]], [0.0, 1.0])
         self.assertEqual((result["loose_parts"], result["inside_out"], result["open_parts"]), ([], [], []))
         delivery = self.http.post(f"/api/jobs/{job}/deliveries").json()["id"]
         view = self.wait_for(job, lambda v: v["deliveries"][0]["state"] in ("done", "failed"))
@@ -67,12 +67,14 @@ class Meshes(HouseCase):
     def test_the_seat_with_its_picture_from_bundle_to_glb_and_obj(self) -> None:
         job = self.make_job(DEMO_SEAT)["id"]
         view = self.ready(job)
-        self.assertEqual({item["code"] for item in view["sources"][0]["findings"]}, {"unit-missing", "up-missing"})
+        found = {item["code"] for item in view["sources"][0]["findings"]}
+        wrong = {"unit-missing", "up-missing", "missing-beside", "maps-guessed", "opaque-glass", "too-shiny"}
+        self.assertEqual(found, wrong)
         self.decide(job, "Centimetres, Y up", fit={"unit": "cm", "up": "y"})
         self.ready(job)
         materials = {item["name"]: item for item in self.http.get(f"/api/jobs/{job}/result").json()["materials"]}
-        sha256 = materials["Larch"]["picture"]
-        self.assertIsNone(materials["Cast iron"]["picture"])
+        sha256 = materials["Larch"]["own"]["maps"]["base colour"]["picture"]
+        self.assertEqual(materials["Cast iron"]["own"]["maps"], {})
         answer = self.http.get(f"/api/textures/{sha256}")
         self.assertEqual(answer.headers["content-type"], "image/png")
         with zipfile.ZipFile(DEMO_SEAT) as archive:
@@ -104,6 +106,71 @@ class Meshes(HouseCase):
                 if form == "glb":
                     # 160 cm of 200 for a picture's width, by the file's own numbers.
                     self.assertAlmostEqual(float(np.ptp(worn[0].uv[:, 0])), 0.8, places=5)
+
+    def test_the_maps_board_from_missing_and_guessed_to_a_proven_delivery(self) -> None:
+        job = self.make_job(DEMO_SEAT)["id"]
+        self.ready(job)
+        board = self.http.get(f"/api/jobs/{job}/maps").json()
+        slots = {row["name"]: {item["slot"]: item for item in row["slots"]} for row in board["rows"]}
+        ids = {row["name"]: row["material"] for row in board["rows"]}
+        states = {name: own["base colour"]["state"] for name, own in slots.items()}
+        self.assertEqual(states, {"Larch": "worn", "Cast iron": "missing", "Lamp glass": "empty", "Brass": "empty"})
+        self.assertEqual(slots["Cast iron"]["base colour"]["missing"], "textures/cast_iron_paint.png")
+        self.assertEqual(
+            {s for s, item in slots["Larch"].items() if item["state"] == "guessed"}, {"normal", "roughness"}
+        )
+        (orphan,) = board["orphans"]
+        self.assertEqual((orphan["picture"]["name"], orphan["fits"][0]["name"]), ("iron paint.jpg", "Cast iron"))
+        small = self.http.get(f"/api/textures/{orphan['picture']['sha256']}/small")
+        with Image.open(io.BytesIO(small.content)) as picture:
+            self.assertEqual(picture.size, (192, 192))
+        grey = self.http.get(f"/api/textures/{orphan['picture']['sha256']}/grey?channel=r&inverted=true")
+        with Image.open(io.BytesIO(grey.content)) as picture:
+            self.assertEqual((picture.mode, picture.size), ("L", (256, 256)))
+        # A file of one's own goes where it is dropped; what nobody gave cannot be worn.
+        paint = self.house.folder / "own paint.png"
+        Image.new("RGB", (64, 64), (20, 24, 28)).save(paint)
+        told = self.upload(paint)
+        answer = self.http.post(
+            f"/api/jobs/{job}/maps/pictures",
+            json={"sha256": told["sha256"], "name": told["name"], "material": ids["Cast iron"], "slot": "base colour"},
+        )
+        self.assertEqual(answer.status_code, 200, answer.text)
+        offer = {"label": "x", "does": "wear", "source": "", "parts": []}
+        for values in (
+            {"material": ids["Larch"], "slot": "normal", "picture": "0" * 64},
+            {"material": "look:gone", "slot": "normal"},
+            {"material": ids["Larch"], "slot": "smell"},
+        ):
+            answer = self.http.post(f"/api/jobs/{job}/offers", json={**offer, "values": values})
+            self.assertEqual(answer.status_code, 422, values)
+        self.http.post(
+            f"/api/jobs/{job}/offers", json={**offer, "does": "take-maps", "values": {"materials": [ids["Larch"]]}}
+        )
+        board = self.http.get(f"/api/jobs/{job}/maps").json()
+        worn = {(row["name"], s["slot"]) for row in board["rows"] for s in row["slots"] if s["state"] == "worn"}
+        wanted = {("Larch", "base colour"), ("Larch", "normal"), ("Larch", "roughness"), ("Cast iron", "base colour")}
+        self.assertEqual(worn, wanted)
+        broken = self.house.folder / "broken.png"
+        broken.write_bytes(b"\x89PNG\r\n nothing")
+        told = self.upload(broken)
+        refusal = self.http.post(
+            f"/api/jobs/{job}/maps/pictures", json={"sha256": told["sha256"], "name": "broken.png"}
+        )
+        self.assertEqual((refusal.status_code, refusal.json()["remedy"]), (422, "Save it as PNG or JPEG."))
+        self.ready(job)
+        self.http.post(f"/api/jobs/{job}/deliveries", json={"target": {"format": "glb", "texture_limit": 128}})
+        view = self.wait_for(job, lambda v: v["deliveries"] and v["deliveries"][0]["state"] in ("done", "failed"))
+        receipt = view["deliveries"][0]["receipt"]
+        self.assertTrue(receipt["ok"], receipt)
+        shown = next(check for check in receipt["checks"] if check["name"] == "pictures by material")["found"]
+        self.assertEqual(
+            {name: told.partition(",")[0] for name, told in shown.items()},
+            {
+                "Larch, base colour": "128 × 64", "Larch, normal": "128 × 64", "Larch, shine": "128 × 64",
+                "Cast iron, base colour": "64 × 64",
+            },
+        )  # fmt: skip
 
     def test_two_sources_may_call_different_looks_alike(self) -> None:
         paths = []

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from hemp_ladder.core.climb import Result
 from hemp_ladder.core.fit import FittedSource, turn_from_z
 from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.model import Matrix, Node
 from hemp_ladder.core.ship.dressing import STILL, Applied, dressed
 from hemp_ladder.core.ship.painter import Painter
@@ -20,10 +21,31 @@ from hemp_ladder.core.units import UNITS
 
 def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] | None = None) -> Scene:
     """Arrange the result as the target wants it. `picture` gives a texture's bytes by its SHA-256."""
-    scene = _instanced(result, target)
+    scene = _apart(_instanced(result, target))
     if target.written_group != "part":
         scene = _merged(scene, target.written_group)
     _dress(scene, target, picture)
+    return scene
+
+
+def _apart(scene: Scene) -> Scene:
+    """A material with pictures that is worn by surfaces without UV too is two: those wear it plain."""
+    wears = {id_ for id_, material in scene.materials.items() if material.finish.maps}
+    bare = {id_ for s in scene.surfaces if "uv" not in s.attributes for id_, _ in s.runs} & wears
+    mixed = bare & {id_ for s in scene.surfaces if "uv" in s.attributes for id_, _ in s.runs}
+    if not mixed:
+        return scene
+    plain = {id_: f"{id_} without UV" for id_ in mixed}
+    for id_, other in plain.items():
+        material = scene.materials[id_]
+        finish = replace(material.finish, maps=())
+        scene.materials[other] = Material(other, f"{material.name} without UV", finish)
+    scene.surfaces = [
+        surface
+        if "uv" in surface.attributes
+        else replace(surface, runs=[(plain.get(id_, id_), triangles) for id_, triangles in surface.runs])
+        for surface in scene.surfaces
+    ]
     return scene
 
 

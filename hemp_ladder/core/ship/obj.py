@@ -40,14 +40,13 @@ def write_obj(scene: Scene, path: Path) -> Written:
                 if slot in _LINES and not worn.uv:
                     file.write(_map(_LINES[slot], worn, files[worn.picture].name))
     objects: set[str] = set()
-    start = 1
+    start = pictured = 1
     with path.open("w", encoding="utf-8", newline="\n") as file:
         file.write(f"# Hemp Ladder, 1 unit = 1 {scene.unit}, {scene.up} up\n")
         file.write(f"mtllib {library.name}\n")
         for place, surface, matrix in scene.standing():
             file.write(f"o {label(place.name, objects).replace(' ', '_')}\n")
             for run in surface.placed(matrix):
-                corners = run.triangles + start
                 file.write(_rows("v %.9g %.9g %.9g", run.positions))
                 file.write(_rows("vn %.7g %.7g %.7g", run.attributes["normal"]))
                 told = "%d//%d"
@@ -56,9 +55,17 @@ def write_obj(scene: Scene, path: Path) -> Written:
                     file.write(_rows("vt %.9g %.9g", uv if way is None else laid(uv, way)))
                     told = "%d/%d/%d"
                 file.write(f"usemtl {names[run.material]}\n")
-                file.write(_rows(f"f {told} {told} {told}", np.repeat(corners, told.count("%"), axis=1)))
+                file.write(_faces(told, run.triangles, start, pictured))
                 start += len(run.positions)
+                pictured += len(run.positions) if "uv" in run.attributes else 0
     return Written([path, library, *files.values()], names)
+
+
+def _faces(told: str, triangles: NDArray[np.int32], start: int, pictured: int) -> str:
+    """Faces whose positions and normals count from `start`, and their UV from `pictured`: not all parts have any."""
+    bases = [start, pictured, start] if told.count("%") == 3 else [start, start]
+    corners = (triangles[:, :, None].astype(np.int64) + np.array(bases)).reshape(len(triangles), -1)
+    return _rows(f"f {told} {told} {told}", corners)
 
 
 def _rows(form: str, values: NDArray[np.generic]) -> str:

@@ -57,8 +57,9 @@ export function DropPlace() {
           </div>
         ) : (
           <p className="text-ink-soft">
-            STEP, IFC, IGES, BREP, OBJ, glTF, STL, PLY, DXF or SVG. Several at once, or a ZIP of them, make one job;
-            files of one assembly find each other. What comes in is kept byte for byte.
+            STEP, IGES, BREP; IFC; OBJ, glTF, USD, COLLADA, 3MF, X3D, VRML, AMF, STL, PLY, OFF; DXF and SVG. Several at
+            once, or a ZIP of them, make one job; files that belong together find each other. Each is kept byte for
+            byte.
           </p>
         )}
         {problem && (
