@@ -24,6 +24,7 @@ class FormatView(BaseModel):
     up: Axis
     group: Group
     carries: list[str] = Field(description="what its files hold: instances, objects, materials, normals, uv, colours")
+    inside: bool | None = Field(description="pictures lie in the file when nobody says otherwise; none: they cannot")
     one_mesh: bool = Field(description="a file holds one mesh: what stays apart goes into files of its own")
 
 

@@ -242,6 +242,7 @@ def library() -> LibraryView:
                 up=item.up,
                 group=item.group,
                 carries=sorted(item.carries),
+                inside=item.inside,
                 one_mesh=item.one_mesh,
             )
             for item in FORMATS.values()

@@ -14,6 +14,7 @@ from hemp_ladder.api.result_views import (
     DrawnView,
     DressView,
     FittedView,
+    LookoutView,
     Measured,
     PartResult,
     ResultNews,
@@ -32,6 +33,7 @@ from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.material import UNDECIDED
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted
+from hemp_ladder.core.sort.alike import alike
 from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.meshes import Stored
@@ -92,6 +94,8 @@ def result(session: Session, job_id: int) -> ResultView:
         ],
         dress_of=now.sorted.dress_of.tolist(), layers=now.sorted.layers, layer_of=now.sorted.layer_of.tolist(),
         materials=[material_view(now.sorted.palette[id_], apart) for id_ in used_materials],
+        alike=[[item.id for item in group] for group in alike([now.sorted.palette[id_] for id_ in used_materials])],
+        lookouts=_lookouts(now),
         palette=[material_view(item, apart) for item in now.sorted.palette.values() if item is not UNDECIDED],
         drawn=_drawn(now),
         triangles=triangles,
@@ -166,6 +170,24 @@ def _drawn(now: Plan) -> DrawnView:
         outlines=len(shaped.roles), solid=roles["solid"] - flat + roles["joined"], flat=flat, holes=roles["hole"],
         waiting=roles["waiting"], lines=roles["line"],
     )  # fmt: skip
+
+
+def _lookouts(now: Plan) -> list[LookoutView]:
+    """Cameras of all sources where they stand after Fit."""
+    views = []
+    for piece, source in zip(now.model.members, now.fitted.sources, strict=True):
+        for item in piece.model.lookouts:
+            matrix = source.matrix @ np.array(item.matrix).reshape(4, 4)
+            way, up = (-matrix[:3, 2], matrix[:3, 1])
+            if not np.isfinite(matrix).all() or not np.linalg.norm(way) or not np.linalg.norm(up):
+                continue
+            views.append(
+                LookoutView(
+                    name=item.name, eye=matrix[:3, 3].tolist(), way=(way / np.linalg.norm(way)).tolist(),
+                    up=(up / np.linalg.norm(up)).tolist(), tall=item.tall, reach=item.reach * float(source.scale),
+                )
+            )  # fmt: skip
+    return views
 
 
 def _sources(now: Plan) -> list[FittedView]:

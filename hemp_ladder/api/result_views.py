@@ -92,6 +92,18 @@ class ResultNews(Measured):
     changed: dict[int, PartResult] = Field(description="by their numbers")
 
 
+class LookoutView(BaseModel):
+    """A camera of a source, in metres, Z up: where it stands, where it looks to, what is up for it; the angle in radians
+    that it sees from bottom to top, or for parallel lines the height in metres."""
+
+    name: str
+    eye: list[float]
+    way: list[float]
+    up: list[float]
+    tall: float
+    reach: float
+
+
 class ResultView(Measured):
     """The decisions in force, worked out.
 
@@ -111,6 +123,8 @@ class ResultView(Measured):
     layer_of: list[int]
     materials: list[MaterialView] = Field(description="in use")
     palette: list[MaterialView] = Field(description="every material that a rule may give")
+    alike: list[list[str]] = Field(description="materials in use that look the same, by id")
+    lookouts: list[LookoutView]
     drawn: DrawnView
     loose_parts: list[int]
     rule_counts: list[int] = Field(description="for each rule of Sort the placements it decides")

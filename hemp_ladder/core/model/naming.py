@@ -6,6 +6,7 @@ from collections.abc import Container, Sequence
 import numpy as np
 
 from hemp_ladder.core.model.columns import Columns
+from hemp_ladder.core.model.difference import lab
 from hemp_ladder.core.model.finish import Finish
 from hemp_ladder.core.model.material import Material, source_id
 from hemp_ladder.core.model.model import Colour, Part
@@ -80,17 +81,9 @@ def _apart(names: dict[Colour, str], more: dict[Colour, str]) -> dict[Colour, st
 def colour_word(colour: Colour) -> str:
     """The plain word that is nearest in CIELAB (CIE 1976, D65); "clear" before it where much shines through."""
     words = list(_WORDS)
-    distance = np.linalg.norm(_TABLE - _lab(colour), axis=1)
+    distance = np.linalg.norm(_TABLE - lab(colour), axis=1)
     word = words[int(distance.argmin())]
     return word if colour.alpha >= _CLEAR else f"clear {word}"
 
 
-def _lab(colour: Colour) -> np.ndarray:
-    """CIELAB by CIE 15:2004 from linear sRGB (IEC 61966-2-1)."""
-    matrix = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
-    x, y, z = (matrix @ np.array(colour.linear)) / (0.95047, 1.0, 1.08883)
-    f = [v ** (1 / 3) if v > (6 / 29) ** 3 else v / (3 * (6 / 29) ** 2) + 4 / 29 for v in (x, y, z)]
-    return np.array([116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])])
-
-
-_TABLE = np.array([_lab(Colour.from_hex(value)) for value in _WORDS.values()])
+_TABLE = np.array([lab(Colour.from_hex(value)) for value in _WORDS.values()])
