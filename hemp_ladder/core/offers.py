@@ -17,7 +17,7 @@ from hemp_ladder.core.model.finish import SLOTS, Map, Slot
 from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.material import look_id
 from hemp_ladder.core.receive.review import FAR_METRES
-from hemp_ladder.core.sort.editing import changed, material_of, wearing, with_guesses
+from hemp_ladder.core.sort.editing import as_it_came, changed, copied, material_of, wearing, with_guesses
 from hemp_ladder.core.sort.palette import pictures_of
 from hemp_ladder.core.sort.settings import MapSettings, Rule, SortSettings
 
@@ -233,6 +233,18 @@ def _edit(case: _Case) -> Decisions:
     return _sort(case, settings)
 
 
+def _copy(case: _Case) -> Decisions:
+    (id_,) = _ids(case)
+    return _sort(case, copied(case.model, case.decisions.sort, id_, str(case.values["name"])[:200]))
+
+
+def _reset(case: _Case) -> Decisions:
+    settings = case.decisions.sort
+    for id_ in _ids(case):
+        settings = as_it_came(settings, id_)
+    return _sort(case, settings)
+
+
 def _replace(case: _Case) -> Decisions:
     """One material in the place of others, everywhere."""
     settings, to = case.decisions.sort, str(case.values["to"])
@@ -275,5 +287,7 @@ _DOES: dict[str, Callable[[_Case], Decisions]] = {
     "tame": _tame,
     "tile": _tile,
     "edit-material": _edit,
+    "copy-material": _copy,
+    "reset-material": _reset,
     "replace-material": _replace,
 }

@@ -141,6 +141,15 @@ class FailureRow(Base):
     created: Mapped[datetime] = mapped_column(default=_now)
 
 
+class ShelfRow(Base):
+    """A material that is kept for other jobs: `document` holds it with the pictures that it wears."""
+
+    __tablename__ = "shelf"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    document: Mapped[dict[str, Any]]
+    created: Mapped[datetime] = mapped_column(default=_now)
+
+
 class DeliveryRow(Base):
     """Files made for a target, of `sources`, [[ref, name, model key]]. state: waiting, writing, done, failed or cancelled."""
 

@@ -19,7 +19,7 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError
 from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import among, session
-from hemp_ladder.store.tables import DecisionsRow, DeliveryRow, Job, MeshRow, Revision
+from hemp_ladder.store.tables import DecisionsRow, DeliveryRow, Job, MeshRow, Revision, ShelfRow
 from hemp_ladder.work.sources import models_of, source_key, sources_of
 
 GRACE = timedelta(days=1)
@@ -100,6 +100,8 @@ def _kept(s: Session) -> dict[str, set[str]]:
     given = select(DecisionsRow.document["sort"]["pictures"]).where(DecisionsRow.job_id.in_(select(Job.id)))
     for pictures in s.scalars(given.distinct()):
         _keep_pictures(kept, (item["sha256"] for item in pictures or ()))
+    for document in s.scalars(select(ShelfRow.document)):
+        _keep_pictures(kept, (item["sha256"] for item in document["pictures"]))
     kept["deliveries"] = {f"deliveries/{name}" for name in s.scalars(select(DeliveryRow.bundle)) if name}
     return kept
 

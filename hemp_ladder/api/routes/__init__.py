@@ -2,9 +2,20 @@
 
 from fastapi import APIRouter
 
-from hemp_ladder.api.routes import decisions, deliveries, jobs, library, maps, pictures, results, sources, uploads
+from hemp_ladder.api.routes import (
+    decisions,
+    deliveries,
+    jobs,
+    library,
+    maps,
+    pictures,
+    results,
+    shelf,
+    sources,
+    uploads,
+)
 from hemp_ladder.api.routes.common import PROBLEMS
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-for _room in (uploads, jobs, pictures, sources, results, decisions, deliveries, maps, library):
+for _room in (uploads, jobs, pictures, sources, results, decisions, deliveries, maps, shelf, library):
     router.include_router(_room.router)

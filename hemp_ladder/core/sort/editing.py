@@ -1,7 +1,9 @@
 """Changes to materials, wherever those come from: what was a source's or the house's becomes the job's own, under its id."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from itertools import count
 from typing import Any
 
 from hemp_ladder.core.errors import SettingsError
@@ -34,6 +36,30 @@ def with_own(settings: SortSettings, own: OwnMaterial) -> SortSettings:
         return settings.model_copy(update={"materials": (*rest, own)})
     materials = tuple(own if item.id == own.id else item for item in settings.materials)
     return settings.model_copy(update={"materials": materials})
+
+
+def copied(model: Joined, settings: SortSettings, id_: str, name: str) -> SortSettings:
+    """With a copy of a material under another name, the job's own."""
+    own = as_own(material_of(model, settings, id_))
+    return with_own(settings, own.model_copy(update={"id": free_id(settings, name), "name": name}))
+
+
+def free_id(settings: SortSettings, name: str) -> str:
+    """An id of the job's own for a name, that nothing has."""
+    stem = "own:" + (re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "material")
+    taken = {item.id for item in settings.materials}
+    return next(id_ for id_ in (stem, *(f"{stem}-{n}" for n in count(2))) if id_ not in taken)
+
+
+def as_it_came(settings: SortSettings, id_: str) -> SortSettings:
+    """Without what the job changed of a material. Raises SettingsError for one of its own that is still given."""
+    if id_.startswith("own:") and any(id_ == rule.material for rule in settings.rules):
+        raise SettingsError("Rules give that material.", "Have them give another one first.")
+    rest = tuple(item for item in settings.materials if item.id != id_)
+    replaced = {old: new for old, new in settings.replaced.items() if id_ not in (old, new)}
+    return settings.model_copy(
+        update={"materials": rest, "replaced": replaced if id_.startswith("own:") else settings.replaced}
+    )
 
 
 def wearing(

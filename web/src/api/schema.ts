@@ -521,6 +521,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Material
+         * @description Keep a material of the job for others; one of the same name gives way.
+         */
+        post: operations["keep_material_api_jobs__job_id__shelf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/shelf/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Material
+         * @description Put a kept material among the job's own.
+         */
+        post: operations["take_material_api_jobs__job_id__shelf__number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sources": {
         parameters: {
             query?: never;
@@ -738,6 +778,43 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Shelf */
+        get: operations["get_shelf_api_shelf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Material
+         * @description Keep it no more; jobs that took it have it still.
+         */
+        delete: operations["forget_material_api_shelf__number__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1406,6 +1483,11 @@ export interface components {
              * @enum {string}
              */
             group: "part" | "material" | "one";
+            /**
+             * Inside
+             * @description pictures lie in the file when nobody says otherwise; none: they cannot
+             */
+            inside: boolean | null;
             /** Name */
             name: string;
             /**
@@ -1547,6 +1629,14 @@ export interface components {
             state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
         };
         /**
+         * KeepIn
+         * @description A material of a job, by its id.
+         */
+        KeepIn: {
+            /** Material */
+            material: string;
+        };
+        /**
          * Known
          * @description Which parts of a result are known already to be meshed.
          */
@@ -1622,6 +1712,25 @@ export interface components {
             rule_material: string;
             /** Units */
             units: components["schemas"]["UnitView"][];
+        };
+        /**
+         * LookoutView
+         * @description A camera of a source, in metres, Z up: where it stands, where it looks to, what is up for it; the angle in radians
+         *     that it sees from bottom to top, or for parallel lines the height in metres.
+         */
+        LookoutView: {
+            /** Eye */
+            eye: number[];
+            /** Name */
+            name: string;
+            /** Reach */
+            reach: number;
+            /** Tall */
+            tall: number;
+            /** Up */
+            up: number[];
+            /** Way */
+            way: number[];
         };
         /** MapRow */
         MapRow: {
@@ -2479,6 +2588,11 @@ export interface components {
          *     structure, and `cut_nodes` says which nodes they stand at.
          */
         ResultView: {
+            /**
+             * Alike
+             * @description materials in use that look the same, by id
+             */
+            alike: string[][];
             /** Box */
             box: number[][];
             /** Cut Nodes */
@@ -2529,6 +2643,8 @@ export interface components {
             levels: {
                 [key: string]: number | null;
             };
+            /** Lookouts */
+            lookouts: components["schemas"]["LookoutView"][];
             /** Loose Parts */
             loose_parts: number[];
             /**
@@ -2671,6 +2787,15 @@ export interface components {
              * @description a ring of this width along the outline instead of its area, in metres; 0 for none
              */
             wall?: number | null;
+        };
+        /**
+         * ShelfView
+         * @description A kept material, and the number it is known by.
+         */
+        ShelfView: {
+            material: components["schemas"]["MaterialView"];
+            /** Number */
+            number: number;
         };
         /**
          * ShipSettings
@@ -4036,6 +4161,73 @@ export interface operations {
             };
         };
     };
+    keep_material_api_jobs__job_id__shelf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_material_api_jobs__job_id__shelf__number__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_source_api_jobs__job_id__sources_post: {
         parameters: {
             query?: never;
@@ -4409,6 +4601,64 @@ export interface operations {
                 content: {
                     "model/gltf-binary": unknown;
                 };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_shelf_api_shelf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_material_api_shelf__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
             default: {

@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Result } from "../api/client";
 import { type Look, useBench } from "../bench/bench";
-import { Button } from "../ui/controls";
+import { Button, Select } from "../ui/controls";
 import { bytes, count, metric, round } from "../ui/format";
 import { keptLight, LightMenu } from "./LightMenu";
 import { PackShelf } from "./shelf";
@@ -179,6 +179,20 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
         </div>
       )}
       <div className="absolute bottom-3 left-3.5 flex gap-1.5">
+        {(result?.lookouts.length ?? 0) > 0 && (
+          <Select
+            label="Look from a camera of the source"
+            empty="Lookouts…"
+            className="w-36"
+            value=""
+            options={result!.lookouts.map((item, at) => ({ value: String(at), label: item.name }))}
+            onChange={(at) => {
+              const from = result!.lookouts[Number(at)]!;
+              setParallel(!from.tall);
+              scene?.lookOut(from, centre);
+            }}
+          />
+        )}
         {VIEWS.map(([name, from]) => (
           <Button
             key={name}

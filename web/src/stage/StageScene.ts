@@ -24,6 +24,7 @@ import {
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { acceleratedRaycast } from "three-mesh-bvh";
+import type { Views } from "../api/client";
 import type { Shown } from "./drawn";
 import { type Light, Lighting } from "./light";
 import { kinds } from "./materials";
@@ -34,13 +35,16 @@ Mesh.prototype.raycast = acceleratedRaycast;
 /** Height of the person beside the model, in metres. */
 export const YARDSTICK = 1.75;
 
+/** What the stage's own camera sees from bottom to top, in degrees. */
+const FIELD = 32;
+
 /** three counts angles from Y. */
 const TO_Y_UP = new Matrix4().makeRotationX(-Math.PI / 2);
 
 /** The 3D view without React: draws only when something changed. Metres, Z up, the model's middle at 0. */
 export class StageScene {
   readonly renderer: WebGLRenderer;
-  readonly camera = new PerspectiveCamera(32, 1, 0.01, 1000);
+  readonly camera = new PerspectiveCamera(FIELD, 1, 0.01, 1000);
   readonly controls: OrbitControls;
   private readonly scene = new Scene();
   private readonly now = new Group();
@@ -179,8 +183,29 @@ export class StageScene {
 
   /** Look at everything along a direction: from the front, a side, or above. */
   lookFrom(x: number, y: number, z: number) {
+    this.camera.fov = FIELD;
     this.camera.position.copy(this.controls.target).add(new Vector3(x, y, z));
     this.frame(new Set(), true);
+  }
+
+  /** Look as a camera of a source does; `centre` is the point that everything is drawn around. Lengths in metres. */
+  lookOut({ eye, way, up, tall, reach }: Views["LookoutView"], centre: number[]) {
+    const { camera, controls } = this;
+    const from = new Vector3().fromArray(eye).sub(new Vector3().fromArray(centre));
+    const ahead = new Vector3().fromArray(way);
+    // What is looked at lies as far ahead as the middle of the model.
+    const middle = this.box.getCenter(new Vector3()).sub(from).dot(ahead);
+    let away = Math.max(middle, this.box.getSize(new Vector3()).length() * 0.05, 1e-3);
+    if (tall) camera.fov = Math.min(150, (tall * 180) / Math.PI);
+    else if (reach) away = reach / 2 / Math.tan((camera.fov * Math.PI) / 360);
+    // The stage keeps up what is up; a camera that rolls is looked from level.
+    camera.up.set(0, 0, 1);
+    if (Math.abs(ahead.z) > 0.999) camera.up.fromArray(up);
+    camera.position.copy(from);
+    controls.target.copy(from).addScaledVector(ahead, away);
+    controls.update();
+    camera.up.set(0, 0, 1);
+    this.draw();
   }
 
   /** Go around what is looked at, in radians; never over the top. */

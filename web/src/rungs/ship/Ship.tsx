@@ -27,7 +27,9 @@ export function Ship() {
         label="Format"
         value={target.format}
         options={library.formats.map((item) => ({ value: item.code as Target["format"], label: item.name }))}
-        onChange={(format) => set({ format, unit: null, up: null, group: null }, `Target ${format.toUpperCase()}`)}
+        onChange={(format) =>
+          set({ format, unit: null, up: null, group: null, textures: null }, `Target ${format.toUpperCase()}`)
+        }
       />
       <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
         Unit
@@ -63,6 +65,33 @@ export function Ship() {
         ]}
         onChange={(group) => set({ group }, "Meshes of the target")}
       />
+      {custom.carries.includes("pictures") && result?.materials.some((item) => Object.keys(item.own.maps).length) && (
+        <div className="grid grid-cols-[84px_1fr_96px] items-center gap-2.5">
+          Pictures
+          <Select
+            label="Where pictures go"
+            value={target.textures ?? "custom"}
+            onChange={(where) =>
+              set({ textures: where === "custom" ? null : (where as Target["textures"]) }, "Where pictures go")
+            }
+            options={[
+              { value: "custom", label: `default: ${custom.inside ? "inside" : "beside"}` },
+              ...(custom.inside === null ? [] : [{ value: "inside", label: "inside the file" }]),
+              { value: "beside", label: "beside the file" },
+              { value: "none", label: "none" },
+            ]}
+          />
+          <Select
+            label="Largest side of a picture"
+            value={String(target.texture_limit ?? "whole")}
+            onChange={(side) => set({ texture_limit: side === "whole" ? null : Number(side) }, "Size of pictures")}
+            options={[
+              { value: "whole", label: "as they are" },
+              ...[512, 1024, 2048, 4096].map((side) => ({ value: String(side), label: `${side} px` })),
+            ]}
+          />
+        </div>
+      )}
       {(decisions.trim?.levels?.length ?? 0) > 0 && (
         <OneOf
           label="Level of detail"

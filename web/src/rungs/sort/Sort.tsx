@@ -2,7 +2,9 @@ import { useMemo, useState } from "react";
 
 import type { Decisions, Rule, Structure } from "../../api/client";
 import { goTo, useBench } from "../../bench/bench";
+import { Slide } from "../../ui/Slide";
 import { MapsBoard } from "./maps/MapsBoard";
+import { MaterialsBoard } from "./materials/MaterialsBoard";
 import { whole } from "../../stage/cuts";
 import { Button, Select } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
@@ -25,7 +27,7 @@ export function Sort() {
   const bench = useBench();
   const { decisions, decide, result, structure, library } = bench;
   const { rules, keep_source: keep } = decisions.sort;
-  const [board, setBoard] = useState<"maps" | null>(null);
+  const [board, setBoard] = useState<"maps" | "materials" | null>(null);
   const set = (change: Partial<SortNow>, label: string) =>
     decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
   const materials = (result?.palette ?? library.materials).map((item) => ({
@@ -131,10 +133,29 @@ export function Sort() {
         Keep source colours where no rule matches
       </label>
       <div className="flex flex-wrap gap-2">
+        <Button disabled={!result} onClick={() => setBoard("materials")}>
+          Materials…
+        </Button>
         <Button disabled={!result} onClick={() => setBoard("maps")}>
           Maps…
         </Button>
       </div>
+      {result && (
+        <Slide
+          label="Roughness at least"
+          className="grid-cols-[124px_1fr_44px]"
+          value={decisions.sort.least_roughness}
+          least={0}
+          most={1}
+          step={0.05}
+          show={(value) => (value ? value.toFixed(2) : "free")}
+          onSet={(value) =>
+            set({ least_roughness: value }, value ? `Nothing shinier than roughness ${value}` : "Shine as it came")
+          }
+        />
+      )}
+      <Alike />
+      {board === "materials" && <MaterialsBoard onClose={() => setBoard(null)} />}
       {board === "maps" && <MapsBoard onClose={() => setBoard(null)} />}
       {result && (
         <ul
@@ -202,6 +223,39 @@ function Match({ rule, number, onChange }: { rule: Rule; number: number; onChang
       className="min-w-0 flex-1 rounded-md border border-field bg-white px-2 py-1 text-[13px]"
     />
   );
+}
+
+/** Materials that look the same, to be made one. */
+function Alike() {
+  const { result, take } = useBench();
+  const names = new Map(result?.materials.map((item) => [item.id, item.name]));
+  return (result?.alike ?? []).slice(0, 5).map(([first, ...others]) => (
+    <div key={first} className="flex items-baseline gap-2 rounded border border-cloth-deep bg-white px-2 py-1">
+      <span className="min-w-0 flex-1">
+        {[first, ...others]
+          .slice(0, 4)
+          .map((id) => names.get(id!))
+          .join(", ")}
+        {others.length > 3 && ` and ${others.length - 3} more`} look the same.
+      </span>
+      <Button
+        quiet
+        className="!px-0"
+        onClick={() =>
+          take(
+            { source: "", parts: [] },
+            {
+              label: `${names.get(first!)} for all alike`,
+              does: "replace-material",
+              values: { materials: others, to: first },
+            },
+          )
+        }
+      >
+        Make one
+      </Button>
+    </div>
+  ));
 }
 
 function LooseEnds({ materials }: { materials: { value: string; label: string; swatch: string }[] }) {

@@ -80,7 +80,7 @@ export function SlotCell({
         {slot.state === "worn" && picture && (
           <span className="absolute inset-x-0 bottom-0 bg-paper/90 text-[11.5px] text-ink">
             {count(picture.width)} × {count(picture.height)}
-            {slot.remarks.length > 0 && <b className="text-signal"> !</b>}
+            {slot.remarks.some((remark) => remark !== "not square") && <b className="text-signal"> !</b>}
           </span>
         )}
       </Popover.Trigger>
