@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from demo import davit, house, lantern, seat, shed, sign, site_drawing
+from demo import candidates, davit, house, lantern, seat, shed, sign, site_drawing
 from demo.document import mirror_placement
 
 HERE = Path(__file__).resolve().parent
@@ -19,6 +19,8 @@ def main() -> None:
         "site-drawing.dxf": site_drawing.write,
         "harbour-sign.svg": sign.write_sign,
         "quay-seat.zip": seat.write_seat,
+        "seat-dense.glb": candidates.write_heavy,
+        "seat-plain.glb": candidates.write_light,
         "light-stencil.svg": sign.write_stencil,
     }
     for name, write in writers.items():

@@ -11,7 +11,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.datastructures import Headers
 
 from hemp_ladder import __version__
-from hemp_ladder.api import problems
+from hemp_ladder.api import decoding, problems
 from hemp_ladder.api.events import Bell
 from hemp_ladder.api.problems import problem
 from hemp_ladder.api.routes import router
@@ -36,6 +36,7 @@ async def _life(app: FastAPI) -> AsyncIterator[None]:
     app.state.bell = Bell()
     listening = asyncio.create_task(app.state.bell.run())
     yield
+    decoding.close()
     listening.cancel()
     with suppress(asyncio.CancelledError):
         await listening

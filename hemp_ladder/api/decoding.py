@@ -9,11 +9,19 @@ from concurrent.futures.process import BrokenProcessPool
 from functools import cache
 from typing import TypeVar
 
+from hemp_ladder.core.chain.came import read_meshed
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.fit import turn_to_z
+from hemp_ladder.core.fit.settings import Axis
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.bodies import Meshed
 from hemp_ladder.core.model.finish import Channel, Map
+from hemp_ladder.core.model.glance import glance as draw
+from hemp_ladder.core.model.model import Part
 from hemp_ladder.core.model.texture import Texture
 from hemp_ladder.core.receive.meshed.pictures import NoPicture, look_at
 from hemp_ladder.core.ship.painter import Number, Painter
+from hemp_ladder.store import blobs, model_blob
 
 _T = TypeVar("_T")
 #: Memory that decoding one picture may take: 89 million pixels of four bytes, twice.
@@ -23,6 +31,13 @@ _MOST_BYTES = 2 << 30
 @cache
 def _pool() -> ProcessPoolExecutor:
     return ProcessPoolExecutor(2, multiprocessing.get_context("spawn"), _limit, max_tasks_per_child=200)
+
+
+def close() -> None:
+    """End the processes, where any were begun."""
+    if _pool.cache_info().currsize:
+        _pool().shutdown(cancel_futures=True)
+        _pool.cache_clear()
 
 
 def _limit() -> None:
@@ -52,6 +67,23 @@ def small(data: bytes, side: int) -> bytes:
 def grey(data: bytes, channel: Channel, inverted: bool) -> bytes:
     """One of its numbers as a grey PNG."""
     return _done(_grey, data, channel, inverted)
+
+
+def glance(model_key: str, up: Axis) -> bytes | None:
+    """A small picture of a model that brought triangles, with an axis upright; None where it brought none."""
+    return _done(_glance, model_key, up)
+
+
+def _glance(model_key: str, up: Axis) -> bytes | None:
+    def mesh_of(part: Part) -> Mesh | None:
+        if not isinstance(part.body, Meshed):
+            return None
+        return read_meshed(blobs.get(f"shapes/{part.key}"))
+
+    def picture(sha256: str) -> bytes:
+        return blobs.get(f"textures/{sha256}")
+
+    return draw(model_blob.load(model_key), turn_to_z(up)[:3, :3], mesh_of, picture, 264, 176)
 
 
 def _small(data: bytes, side: int) -> bytes:

@@ -47,7 +47,10 @@ def _decided(session: Session, job_id: int, head: int | None) -> list[HistoryLin
 def _received(session: Session, job_id: int) -> list[HistoryLine]:
     """A line for each revision of the sources that are there."""
     rows = session.execute(
-        select(Source, Revision).join(Revision).where(Source.job_id == job_id).order_by(Source.id, Revision.id)
+        select(Source, Revision)
+        .join(Revision)
+        .where(Source.job_id == job_id, Source.candidate_for.is_(None))
+        .order_by(Source.id, Revision.id)
     )
     lines = []
     for source, group in groupby((row.tuple() for row in rows), key=lambda pair: pair[0]):

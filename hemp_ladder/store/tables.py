@@ -37,13 +37,15 @@ class JobPicture(Base):
 
 
 class Source(Base):
-    """A file, or several that belong together, as received for a job. `ref` is what decisions call it."""
+    """A file, or several that belong together, as received for a job. `ref` is what decisions call it. One that is
+    only a candidate for another's place says for whose, and is no part of the job."""
 
     __tablename__ = "sources"
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
     name: Mapped[str]
     ref: Mapped[str]
+    candidate_for: Mapped[str | None]
 
 
 class Revision(Base):

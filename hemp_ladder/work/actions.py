@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import select, update
+from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from hemp_ladder.core.chain.steps import Chain
@@ -302,13 +302,14 @@ def resume(session: Session, job_id: int) -> None:
 def remove_source(session: Session, job_id: int, ref: str) -> None:
     """Take a source out of a job. Raises SettingsError for its only one."""
     job = job_of(session, job_id, lock=True)
-    sources = session.scalars(select(Source).where(Source.job_id == job_id)).all()
+    sources = session.scalars(select(Source).where(Source.job_id == job_id, Source.candidate_for.is_(None))).all()
     source = next((item for item in sources if item.ref == ref), None)
     if source is None:
         raise NothingThere("The job has no such source.")
     if len(sources) == 1:
         raise SettingsError("A job has one source at least.", "Replace it, or remove the job.")
     session.delete(source)
+    session.execute(delete(Source).where(Source.job_id == job_id, Source.candidate_for == ref))
     session.flush()
     start_or_fail(session, job)
     tell(session, job_id)

@@ -29,7 +29,7 @@ _DECISIONS = 200
 _AT_ONCE = 5000
 _KINDS = {
     "sources": "files as they came", "models": "what was read of them", "shapes": "exact and drawn bodies",
-    "details": "properties", "previews": "outlines for plans", "clean": "cleaned drawings", "bundles": "names in bundles",
+    "details": "properties", "previews": "outlines for plans", "clean": "cleaned drawings", "bundles": "names in bundles", "glances": "pictures of sources",
     "packs": "meshes", "textures": "pictures", "thumbs": "small pictures", "deliveries": "deliveries",
 }  # fmt: skip
 

@@ -11,7 +11,7 @@ from hemp_ladder.store.config import ROOT
 from hemp_ladder.store.database import migrate, session
 from hemp_ladder.work.actions import create_job
 from hemp_ladder.work.queue import defer
-from hemp_ladder.work.sources import add_source
+from hemp_ladder.work.sources import add_candidate, add_source, sources_of
 
 _DEMO = ROOT / "demo"
 #: Each where an artist might stand after the first ten minutes, loose ends left. The last opens the list of jobs: the
@@ -22,6 +22,8 @@ _JOBS = [
     ("Site drawing", ("site-drawing.dxf",), "site-drawing-decisions.json"),
     ("Gull Rock site", ("keepers-house.ifc", "boat-shed.ifc", "gull-rock-lantern.step"), "gull-rock-decisions.json"),
 ]
+#: Other files for the same thing.
+_CANDIDATES = {"Quay seat": ("seat-dense.glb", "seat-plain.glb")}
 
 
 def main() -> None:
@@ -37,6 +39,9 @@ def main() -> None:
             job = create_job(s, title, [first], Decisions.model_validate_json((_DEMO / decided).read_bytes()))
             for item in others:
                 add_source(s, job.id, [item])
+            for name in _CANDIDATES.get(title, ()):
+                s.flush()
+                add_candidate(s, job.id, sources_of(s, job.id)[0].source.ref, [_kept(name)])
 
 
 def _kept(name: str) -> dict[str, Any]:

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from hemp_ladder.core.errors import LadderError
@@ -48,7 +48,16 @@ class Received:
 
 def sources_of(session: Session, job_id: int) -> list[Received]:
     """The job's sources in the order they came."""
-    sources = session.scalars(select(Source).where(Source.job_id == job_id).order_by(Source.id)).all()
+    return _received(session, select(Source).where(Source.job_id == job_id, Source.candidate_for.is_(None)))
+
+
+def candidates_of(session: Session, job_id: int, ref: str) -> list[Received]:
+    """The candidates for a source's place in the order they came."""
+    return _received(session, select(Source).where(Source.job_id == job_id, Source.candidate_for == ref))
+
+
+def _received(session: Session, wanted: Select[Source]) -> list[Received]:
+    sources = session.scalars(wanted.order_by(Source.id)).all()
     revisions = session.scalars(
         select(Revision).where(Revision.source_id.in_([source.id for source in sources])).order_by(Revision.id.desc())
     ).all()
@@ -80,18 +89,21 @@ def add_source(session: Session, job_id: int, files: list[dict[str, Any]], root:
     tell(session, job.id)
 
 
-def take_in(session: Session, job: Job, files: list[dict[str, Any]], root: str | None = None) -> None:
-    """One more source of these files, and the reading of it queued."""
+def take_in(
+    session: Session, job: Job, files: list[dict[str, Any]], root: str | None = None, candidate_for: str | None = None
+) -> None:
+    """One more source of these files, or one that is only a candidate, and the reading of it queued."""
     rows = session.execute(select(Source.ref, Source.name).where(Source.job_id == job.id)).all()
     taken = {row.ref for row in rows}
-    name = _called(root or files[0]["name"], {row.name for row in rows})
-    source = Source(job_id=job.id, name=name, ref=unique_label(name.rpartition(".")[0] or name, taken))
+    name = name_among(root or files[0]["name"], {row.name for row in rows})
+    ref = unique_label(name.rpartition(".")[0] or name, taken)
+    source = Source(job_id=job.id, name=name, ref=ref, candidate_for=candidate_for)
     session.add(source)
     session.flush()
-    _read(session, source, files, root)
+    read_files(session, source, files, root)
 
 
-def _called(path: str, others: set[str]) -> str:
+def name_among(path: str, others: set[str]) -> str:
     """What a file is called among the sources of a job: without its folders, unless another is called so."""
     bare = path.rpartition("/")[2] or path
     return (path if bare in others else bare)[:200]
@@ -101,7 +113,7 @@ def name_source(session: Session, source: Source, name: str) -> None:
     """Call a source by the file that was read, once that is known. What decisions call it changes with its name only
     while it has had one revision, before which nobody could decide anything about it."""
     others = set(session.scalars(select(Source.name).where(Source.job_id == source.job_id, Source.id != source.id)))
-    called = _called(name, others)
+    called = name_among(name, others)
     if source.name == called:
         return
     source.name = called
@@ -119,7 +131,7 @@ def replace_source(session: Session, job_id: int, ref: str, files: list[dict[str
     if source is None:
         raise NothingThere("The job has no such source.")
     source.name = files[0]["name"][:200]
-    _read(session, source, files, None)
+    read_files(session, source, files, None)
     tell(session, job_id)
 
 
@@ -131,11 +143,12 @@ def read_again(session: Session, job_id: int, revision_id: int) -> None:
     if old is None or source is None or source.job_id != job_id:
         raise NothingThere("The job has no such revision.")
     name_source(session, source, old.root or old.files[0]["name"])
-    _read(session, source, old.files, old.root)
+    read_files(session, source, old.files, old.root)
     tell(session, job_id)
 
 
-def _read(session: Session, source: Source, files: list[dict[str, Any]], root: str | None) -> None:
+def read_files(session: Session, source: Source, files: list[dict[str, Any]], root: str | None) -> None:
+    """A new revision of a source, and the reading of it queued."""
     revision = Revision(source_id=source.id, files=files, root=root)
     session.add(revision)
     session.flush()
@@ -146,6 +159,25 @@ def source_key(files: list[dict[str, Any]], root: str | None = None) -> str:
     """The key of the model that these files give."""
     pairs = [(item["name"], item["sha256"]) for item in files]
     return model_key(files[0]["sha256"] if len(files) == 1 else bundle_key(pairs), root)
+
+
+def add_candidate(session: Session, job_id: int, ref: str, files: list[dict[str, Any]]) -> None:
+    """Lay files beside a source, to be compared with it and put in its place, or not."""
+    job = job_of(session, job_id, lock=True)
+    if not any(item.source.ref == ref for item in sources_of(session, job_id)):
+        raise NothingThere("The job has no such source.")
+    take_in(session, job, files, candidate_for=ref)
+    tell(session, job_id)
+
+
+def drop_candidate(session: Session, job_id: int, number: int) -> None:
+    """Take a candidate out of the job."""
+    job_of(session, job_id, lock=True)
+    source = session.get(Source, number)
+    if source is None or source.job_id != job_id or source.candidate_for is None:
+        raise NothingThere("There is no such candidate.")
+    session.delete(source)
+    tell(session, job_id)
 
 
 def cancel_source(session: Session, job_id: int, ref: str) -> None:

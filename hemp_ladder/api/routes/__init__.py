@@ -3,6 +3,7 @@
 from fastapi import APIRouter
 
 from hemp_ladder.api.routes import (
+    candidates,
     decisions,
     deliveries,
     jobs,
@@ -17,5 +18,5 @@ from hemp_ladder.api.routes import (
 from hemp_ladder.api.routes.common import PROBLEMS
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-for _room in (uploads, jobs, pictures, sources, results, decisions, deliveries, maps, shelf, library):
+for _room in (uploads, jobs, pictures, sources, candidates, results, decisions, deliveries, maps, shelf, library):
     router.include_router(_room.router)

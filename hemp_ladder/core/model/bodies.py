@@ -129,6 +129,7 @@ class Meshed(Body):
 
     kind: ClassVar[str] = "meshed"
     groups: int = 1
+    triangles: int = 0
     tiles: tuple[tuple[float, float], ...] = ()
 
     @property

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from itertools import count
+from itertools import chain, count
 from typing import Any
 
 from hemp_ladder.core.errors import SettingsError
@@ -48,7 +48,7 @@ def free_id(settings: SortSettings, name: str) -> str:
     """An id of the job's own for a name, that nothing has."""
     stem = "own:" + (re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:40] or "material")
     taken = {item.id for item in settings.materials}
-    return next(id_ for id_ in (stem, *(f"{stem}-{n}" for n in count(2))) if id_ not in taken)
+    return next(id_ for id_ in chain([stem], (f"{stem}-{n}" for n in count(2))) if id_ not in taken)
 
 
 def as_it_came(settings: SortSettings, id_: str) -> SortSettings:

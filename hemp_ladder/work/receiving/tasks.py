@@ -127,7 +127,7 @@ def _opened(revision_id: int, name: str, others: list[str]) -> None:
         if revision.root is not None:
             return
         name_source(s, source, name)
-        for other in others:
+        for other in others if source.candidate_for is None else ():
             add_source(s, source.job_id, revision.files, other)
 
 
@@ -143,7 +143,7 @@ def _close_revision(revision_id: int, job_id: int, state: str, findings: Sequenc
             del values["source"]
             s.add(FindingRow(revision_id=revision_id, **values))
         s.flush()
-        if state == "ready":
+        if state == "ready" and s.get_one(Source, revision.source_id).candidate_for is None:
             start_or_fail(s, job)
         tell(s, job_id)
 

@@ -101,6 +101,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/glances/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Glance
+         * @description A model that brought triangles as a small picture, all from one camera, with this axis upright.
+         */
+        get: operations["get_glance_api_glances__key__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -165,6 +185,26 @@ export interface paths {
          */
         post: operations["cancel_api_jobs__job_id__cancel_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/candidates/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Candidate
+         * @description Take a candidate out of the job.
+         */
+        delete: operations["drop_candidate_api_jobs__job_id__candidates__number__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -625,6 +665,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sources/{ref}/candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Candidates
+         * @description The source as it stands, and the files that could take its place.
+         */
+        get: operations["get_candidates_api_jobs__job_id__sources__ref__candidates_get"];
+        put?: never;
+        /**
+         * Add Candidates
+         * @description Lay files that were uploaded before beside a source: each is a candidate of its own.
+         */
+        post: operations["add_candidates_api_jobs__job_id__sources__ref__candidates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sources/{ref}/candidates/{number}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Candidate
+         * @description Put a candidate in the source's place; what was there becomes a candidate.
+         */
+        post: operations["use_candidate_api_jobs__job_id__sources__ref__candidates__number__use_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sources/{ref}/clean": {
         parameters: {
             query?: never;
@@ -922,6 +1006,95 @@ export interface components {
              * @default 0.0005
              */
             metres: number;
+        };
+        /**
+         * CandidateView
+         * @description One of several files for the same thing. Counts over placements; sizes in metres, as the job would take them.
+         */
+        CandidateView: {
+            /**
+             * Bytes
+             * @default 0
+             */
+            bytes: number;
+            /**
+             * Errors
+             * @default 0
+             */
+            errors: number;
+            /**
+             * Format
+             * @default
+             */
+            format: string;
+            /**
+             * Largest
+             * @description its largest picture
+             * @default
+             */
+            largest: string;
+            /**
+             * Materials
+             * @default 0
+             */
+            materials: number;
+            /** Model Key */
+            model_key: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default 0
+             */
+            notes: number;
+            /**
+             * Number
+             * @description 0: the source as it stands
+             */
+            number: number;
+            /**
+             * Parts
+             * @default 0
+             */
+            parts: number;
+            /**
+             * Pixels
+             * @description of all its pictures
+             * @default 0
+             */
+            pixels: number;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Size
+             * @default []
+             */
+            size: number[];
+            /** State */
+            state: string;
+            /**
+             * Textures
+             * @default 0
+             */
+            textures: number;
+            /**
+             * Triangles
+             * @description none: exact shapes, which are meshed when they are used
+             */
+            triangles?: number | null;
+            /**
+             * Up
+             * @default z
+             */
+            up: string;
+            /**
+             * Warnings
+             * @default 0
+             */
+            warnings: number;
         };
         /** Check */
         Check: {
@@ -3313,6 +3486,39 @@ export interface operations {
             };
         };
     };
+    get_glance_api_glances__key__get: {
+        parameters: {
+            query: {
+                up: "z" | "y" | "x" | "-z" | "-y" | "-x";
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_jobs_api_jobs_get: {
         parameters: {
             query?: {
@@ -3480,6 +3686,38 @@ export interface operations {
             header?: never;
             path: {
                 job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_candidate_api_jobs__job_id__candidates__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
             };
             cookie?: never;
         };
@@ -4338,6 +4576,107 @@ export interface operations {
             path: {
                 job_id: number;
                 ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_candidates_api_jobs__job_id__sources__ref__candidates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_candidates_api_jobs__job_id__sources__ref__candidates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSource"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_candidate_api_jobs__job_id__sources__ref__candidates__number__use_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+                number: number;
             };
             cookie?: never;
         };

@@ -123,7 +123,7 @@ class Builder:
         box = np.array([positions.min(axis=0), positions.max(axis=0)])
         label = unique_label(name or f"Mesh {len(self.parts) + 1}", self._labels)
         tiles = uv_tiles(positions, index.reshape(-1, 3), starts, attributes.get("uv"))
-        part = Part(label, name, key, Meshed(box, len(used), tiles))
+        part = Part(label, name, key, Meshed(box, len(used), len(corners), tiles))
         for number, group in enumerate(used.tolist()):
             material = mesh.materials[group] if group < len(mesh.materials) else None
             if material is not None:

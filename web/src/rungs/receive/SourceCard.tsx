@@ -5,6 +5,7 @@ import { useBench } from "../../bench/bench";
 import { Button, Fact, Fold, Folded, Progress, Unfold } from "../../ui/controls";
 import { box, boxImperial, bytes, count, metric, plural } from "../../ui/format";
 import { AddFiles } from "./AddFiles";
+import { CandidatesBoard } from "./CandidatesBoard";
 
 interface Facts {
   format: string;
@@ -37,6 +38,7 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
   const bench = useBench();
   const { job, decisions, decide } = bench;
   const [open, setOpen] = useState(alone);
+  const [comparing, setComparing] = useState(false);
   const facts = source.facts as unknown as Facts | null;
   const busy = source.state === "waiting" || source.state === "reading";
   const out = decisions.receive.without.includes(source.ref);
@@ -146,6 +148,9 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
                 Save cleaned SVG
               </a>
             )}
+            <Button quiet className="-ml-2" onClick={() => setComparing(true)}>
+              Candidates…
+            </Button>
             {!alone && (
               <Button quiet className="-ml-2" onClick={leave}>
                 {out ? "Take it again" : "Leave it out"}
@@ -154,6 +159,7 @@ export function SourceCard({ source, alone }: { source: Source; alone: boolean }
           </Folded>
         )}
       </Fold>
+      {comparing && <CandidatesBoard source={source} onClose={() => setComparing(false)} />}
     </li>
   );
 }

@@ -36,12 +36,13 @@ export function SlotCell({
   const [over, setOver] = useState(false);
   const { picture } = slot;
   const name = `${slot.slot} of ${row.name}`;
-  const says =
-    slot.state === "missing"
-      ? `missing: ${slot.missing}`
-      : slot.state === "empty"
-        ? "empty"
-        : `${slot.state}: ${picture?.name}, ${picture?.width} × ${picture?.height} pixels`;
+  const pixels = picture ? `${count(picture.width)} × ${count(picture.height)}` : "";
+  const says = {
+    missing: `missing: ${slot.missing}`,
+    empty: "none",
+    guessed: `guess: ${picture?.name}, ${pixels} pixels`,
+    worn: `${pixels} pixels: ${picture?.name}`,
+  }[slot.state];
   return (
     <Popover.Root>
       <Popover.Trigger
@@ -79,8 +80,13 @@ export function SlotCell({
         )}
         {slot.state === "worn" && picture && (
           <span className="absolute inset-x-0 bottom-0 bg-paper/90 text-[11.5px] text-ink">
-            {count(picture.width)} × {count(picture.height)}
-            {slot.remarks.some((remark) => remark !== "not square") && <b className="text-signal"> !</b>}
+            {pixels}
+            {slot.remarks.some((remark) => remark !== "not square") && (
+              <b aria-hidden className="text-signal">
+                {" "}
+                !
+              </b>
+            )}
           </span>
         )}
       </Popover.Trigger>
