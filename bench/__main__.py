@@ -6,7 +6,7 @@ import sys
 import time
 from pathlib import Path
 
-from bench import drawings, page, siege, views
+from bench import drawings, meshes, page, siege, views
 from bench.assembly import write_assembly
 from bench.castings import write_castings
 from bench.measure import Run, run
@@ -49,6 +49,7 @@ def main() -> None:
     castings(rounds)
     buildings()
     drawings.main()
+    meshes.main()
     views.main()
     page.main()
     siege.run(40, 11)

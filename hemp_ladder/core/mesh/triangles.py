@@ -129,12 +129,19 @@ def numbered(columns: Sequence[NDArray[np.integer]]) -> tuple[NDArray[np.int64],
     """Rows given as columns of whole numbers, each (n,): for each row the number of its like, and where the first of
     each stands. Equal rows have equal numbers."""
     number = np.zeros(len(columns[0]), dtype=np.int64)
-    first = np.zeros(min(1, len(number)), dtype=np.int64)
+    room = 1
     for column in columns:
-        _, codes = np.unique(column, return_inverse=True)
-        _, first, number = np.unique(
-            number * (codes.max(initial=0) + 1) + codes, return_index=True, return_inverse=True
-        )
+        codes = np.asarray(column, np.int64) - int(column.min(initial=0))
+        span = int(codes.max(initial=0)) + 1
+        # As many columns together as one number holds: sorting is what takes the time.
+        if room * span >= 1 << 62:
+            number = np.unique(number, return_inverse=True)[1]
+            room = int(number.max(initial=0)) + 1
+            if room * span >= 1 << 62:
+                codes = np.unique(codes, return_inverse=True)[1]
+                span = int(codes.max(initial=0)) + 1
+        number, room = number * span + codes, room * span
+    _, first, number = np.unique(number, return_index=True, return_inverse=True)
     return number, first
 
 

@@ -110,13 +110,19 @@ class Builder:
         if not len(corners):
             return None
         used = np.unique(groups)
-        order = np.argsort(groups, kind="stable")
-        corners, groups = corners[order], np.searchsorted(used, groups[order])
+        if len(used) > 1:
+            order = np.argsort(groups, kind="stable")
+            corners, groups = corners[order], groups[order]
+        groups = np.searchsorted(used, groups)
         starts = np.searchsorted(groups, np.arange(len(used) + 1))
         # Only what is used is kept: points beside the triangles would be part of the box.
-        needed, index = np.unique(corners, return_inverse=True)
-        positions = mesh.positions[needed]
-        attributes = {key: np.nan_to_num(values[needed], posinf=0, neginf=0) for key, values in mesh.attributes.items()}
+        needed = np.zeros(len(mesh.positions), bool)
+        needed[corners] = True
+        index, positions, attributes = corners, mesh.positions, dict(mesh.attributes)
+        if not needed.all():
+            index = (np.cumsum(needed) - 1)[corners]
+            positions, attributes = positions[needed], {key: values[needed] for key, values in attributes.items()}
+        attributes = {key: np.nan_to_num(values, posinf=0, neginf=0) for key, values in attributes.items()}
         data = write_meshed(positions, index.reshape(-1, 3), starts, attributes)
         key = content_key(data)
         self._sink(key, data)

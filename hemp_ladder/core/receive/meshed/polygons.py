@@ -6,6 +6,8 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from hemp_ladder.core.mesh.triangles import cross, lengths
+
 #: Polygons of more corners than this are not looked at for dents one count at a time.
 _MOST_ALIKE = 64
 
@@ -117,16 +119,18 @@ def uv_tiles(
     """
     if uv is None:
         return ()
-    corners, flat = positions[triangles], uv[triangles].astype(np.float64)
-    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    (a, b), (c, d) = ((flat[:, k] - flat[:, 0]).T for k in (1, 2))
+    first, second, third = (triangles[:, k] for k in range(3))
+    at = positions[first]
+    area = lengths(cross(positions[second] - at, positions[third] - at))
+    flat = uv.astype(np.float64)
+    (a, b), (c, d) = ((flat[other] - flat[first]).T for other in (second, third))
     pictured = np.abs(a * d - b * c)
     told = []
-    for first, last in pairwise(starts.tolist()):
-        real, laid = float(area[first:last].sum()), float(pictured[first:last].sum())
+    for begin, end in pairwise(starts.tolist()):
+        real, laid = float(area[begin:end].sum()), float(pictured[begin:end].sum())
         if not real > 0 or not laid > 0:
             told.append((0.0, 0.0))
             continue
-        span = np.ptp(flat[first:last].reshape(-1, 2), axis=0)
+        span = np.ptp(flat[triangles[begin:end]].reshape(-1, 2), axis=0)
         told.append((float(f"{(real / laid) ** 0.5:.6g}"), round(float(span.max()), 4)))
     return tuple(told)

@@ -28,7 +28,15 @@ def libraries(path: Path) -> list[str]:
     """The MTL files that an OBJ names, as it names them; of several on a line the line as a whole, for names have blanks."""
     with path.open("rb") as file:
         text = file.read(_LOOKED)
-    return list(dict.fromkeys(name.decode("utf-8", "replace").strip('"') for name in _LIBRARY.findall(text)))[:100]
+    # Few lines name one: only where the word stands is anything matched.
+    names: list[bytes] = []
+    at = text.find(b"mtllib")
+    while at >= 0:
+        start, end = text.rfind(b"\n", 0, at) + 1, text.find(b"\n", at)
+        end = len(text) if end < 0 else end
+        names += _LIBRARY.findall(text[start:end])
+        at = text.find(b"mtllib", end)
+    return list(dict.fromkeys(name.decode("utf-8", "replace").strip('"') for name in names))[:100]
 
 
 _MAP = re.compile(
