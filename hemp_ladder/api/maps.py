@@ -157,7 +157,7 @@ def give_picture(session: Session, job_id: int, told: PictureIn, data: bytes, te
     if texture.sha256 not in pictures_of(now.model, sort):
         own = OwnPicture(
             sha256=texture.sha256, name=told.name.rpartition("/")[2][:200], width=texture.width, height=texture.height,
-            bytes=texture.bytes, clear=texture.clear, bluish=texture.bluish,
+            bytes=texture.bytes, clear=texture.clear, bluish=texture.bluish, mean=texture.mean,
         )  # fmt: skip
         sort = sort.model_copy(update={"pictures": (*sort.pictures, own)})
     changed = now.decisions.model_copy(update={"sort": sort})

@@ -28,9 +28,11 @@ from hemp_ladder.core.facet import PURPOSES, Absolute
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.fit.settings import AXES
 from hemp_ladder.core.keys import joined_key
+from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.join import Joined, Member
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.references import bind
+from hemp_ladder.core.model.texture import Texture
 from hemp_ladder.core.offers import is_settled
 from hemp_ladder.core.ranges import RANGES
 from hemp_ladder.core.ship.formats import FORMATS
@@ -212,13 +214,26 @@ def climb_view(session: Session, job: Job, models: Models, decisions: Decisions)
     return ClimbView(state=state, done=there, total=len(wanted), failed=failed, message=message)
 
 
-def material_view(material: Material, apart: Mapping[str, str] = MappingProxyType({})) -> MaterialView:
-    """With its colour among those that are told apart, where it has one."""
+def material_view(
+    material: Material, apart: Mapping[str, str] = MappingProxyType({}),
+    pictures: Mapping[str, Texture] = MappingProxyType({}),
+) -> MaterialView:  # fmt: skip
+    """With its colour among those that are told apart, where it has one; a picture's mean is part of how it looks."""
     return MaterialView(
-        id=material.id, name=material.name, colour=material.colour.hex[:7],
+        id=material.id, name=material.name, colour=_seen(material, pictures),
         opacity=1.0 if material.finish.opacity_mode == "opaque" else material.colour.alpha,
         own=as_own(material), apart=apart.get(material.id),
     )  # fmt: skip
+
+
+def _seen(material: Material, pictures: Mapping[str, Texture]) -> str:
+    """The colour that it has from afar, #rrggbb."""
+    base = material.finish.map("base colour")
+    texture = pictures.get(base.picture) if base else None
+    if texture is None or not texture.mean:
+        return material.colour.hex[:7]
+    own, mean = material.colour, Colour.from_hex(texture.mean)
+    return Colour(own.red * mean.red, own.green * mean.green, own.blue * mean.blue).hex
 
 
 def library() -> LibraryView:

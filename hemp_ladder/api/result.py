@@ -35,6 +35,7 @@ from hemp_ladder.core.model.material import UNDECIDED
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted
 from hemp_ladder.core.sort.alike import alike
 from hemp_ladder.core.sort.apart import colours_apart
+from hemp_ladder.core.sort.palette import pictures_of
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.meshes import Stored
 from hemp_ladder.store.tables import DecisionsRow
@@ -79,6 +80,7 @@ def result(session: Session, job_id: int) -> ResultView:
     failed_parts = sum(1 for p, count in zip(parts, times, strict=True) if count and (p.failed_faces or p.failure))
     triangles = sum((part.triangles or 0) * count for part, count in used)
     levels = {name: _triangles_at(chains, figures, times) for name, chains in now.levels.items()}
+    pictures = pictures_of(now.model, now.decisions.sort)
     return ResultView.model_construct(
         decisions_id=row.id, model_key=joined_key(list(models)), sources=_sources(now),
         size=size, box=box.tolist(), parts=parts,
@@ -93,10 +95,10 @@ def result(session: Session, job_id: int) -> ResultView:
             for d in now.sorted.dresses
         ],
         dress_of=now.sorted.dress_of.tolist(), layers=now.sorted.layers, layer_of=now.sorted.layer_of.tolist(),
-        materials=[material_view(now.sorted.palette[id_], apart) for id_ in used_materials],
+        materials=[material_view(now.sorted.palette[id_], apart, pictures) for id_ in used_materials],
         alike=[[item.id for item in group] for group in alike([now.sorted.palette[id_] for id_ in used_materials])],
         lookouts=_lookouts(now),
-        palette=[material_view(item, apart) for item in now.sorted.palette.values() if item is not UNDECIDED],
+        palette=[material_view(item, apart, pictures) for item in now.sorted.palette.values() if item is not UNDECIDED],
         drawn=_drawn(now),
         triangles=triangles,
         vertices=sum((part.vertices or 0) * count for part, count in used),

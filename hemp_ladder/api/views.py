@@ -320,7 +320,7 @@ class DetailsView(BaseModel):
 
 
 class MaterialView(BaseModel):
-    """A material; `colour` is #rrggbb in sRGB."""
+    """A material; `colour` is what it has from afar, #rrggbb in sRGB."""
 
     id: str
     name: str

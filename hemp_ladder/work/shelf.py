@@ -35,7 +35,14 @@ def keep(session: Session, job_id: int, id_: str) -> None:
     known = pictures_of(now.model, now.decisions.sort)
     pictures = [
         OwnPicture(
-            sha256=t.sha256, name=t.name, width=t.width, height=t.height, bytes=t.bytes, clear=t.clear, bluish=t.bluish
+            sha256=t.sha256,
+            name=t.name,
+            width=t.width,
+            height=t.height,
+            bytes=t.bytes,
+            clear=t.clear,
+            bluish=t.bluish,
+            mean=t.mean,
         )
         for worn in own.maps.values()
         if (t := known.get(worn.picture)) is not None

@@ -62,7 +62,7 @@ class Seat(BrowserCase):
         self.own_letters("Materials")
         page.get_by_role("button", name="Done", exact=True).click()
         self.open_rung("Ship")
-        self.choose("Largest side of a picture", "512 px")
+        self.choose("Largest side of a picture", "than 512 px")
         page.get_by_role("button", name="Ship as GLB").click()
         expect(page.get_by_text("receipt in order", exact=True)).to_be_visible()
         with page.expect_download() as download:

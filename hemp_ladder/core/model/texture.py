@@ -14,6 +14,7 @@ class Texture:
     """A picture: its bytes by SHA-256, how many, size in pixels, and what it says of a surface, None where nobody wears it.
 
     clear   what its opacity does
+    mean    its mean colour, #rrggbb
     bluish  its colours are those of a normal map: most point straight out of the surface
     """
 
@@ -25,3 +26,4 @@ class Texture:
     bytes: int = 0
     clear: Clear = ""
     bluish: bool = False
+    mean: str = ""

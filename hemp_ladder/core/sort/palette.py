@@ -39,7 +39,7 @@ def stands_for(settings: SortSettings, palette: Palette, id_: str) -> str:
 def pictures_of(model: Joined, settings: SortSettings) -> dict[str, Texture]:
     """All pictures that materials of the job may wear, by SHA-256."""
     given = [
-        Texture(item.sha256, item.name, item.width, item.height, None, item.bytes, item.clear, item.bluish)
+        Texture(item.sha256, item.name, item.width, item.height, None, item.bytes, item.clear, item.bluish, item.mean)
         for item in settings.pictures
     ]
     return {texture.sha256: texture for texture in [*given, *model.textures]}

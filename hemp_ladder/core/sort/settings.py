@@ -116,6 +116,7 @@ class OwnPicture(Settings):
     bytes: int = Field(ge=0)
     clear: Clear = ""
     bluish: bool = False
+    mean: str = Field("", max_length=7)
 
 
 class SortSettings(Settings):

@@ -1998,7 +1998,7 @@ export interface components {
         };
         /**
          * MaterialView
-         * @description A material; `colour` is #rrggbb in sRGB.
+         * @description A material; `colour` is what it has from afar, #rrggbb in sRGB.
          */
         MaterialView: {
             /**
@@ -2391,6 +2391,11 @@ export interface components {
             clear: "" | "cut" | "soft";
             /** Height */
             height: number;
+            /**
+             * Mean
+             * @default
+             */
+            mean: string;
             /** Name */
             name: string;
             /** Sha256 */

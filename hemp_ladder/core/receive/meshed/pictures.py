@@ -153,7 +153,7 @@ def look_at(data: bytes, name: str) -> tuple[bytes, Texture]:
                 data = _as_png(picture)
             else:
                 picture.draft("RGB", (_JUDGED, _JUDGED))
-            clear, bluish = _judged(picture)
+            clear, bluish, mean = _judged(picture)
     except NoPicture:
         raise
     except Image.DecompressionBombError as error:
@@ -161,11 +161,11 @@ def look_at(data: bytes, name: str) -> tuple[bytes, Texture]:
     except Exception as error:  # whatever the decoders raise on what strangers send
         raise NoPicture(f"it is no picture that can be read ({type(error).__name__})") from error
     digest = hashlib.sha256(data).hexdigest()
-    return data, Texture(digest, name[:200], width, height, None, len(data), clear, bluish)
+    return data, Texture(digest, name[:200], width, height, None, len(data), clear, bluish, mean)
 
 
-def _judged(picture: "Image.Image") -> tuple[Clear, bool]:
-    """What its opacity does, and whether its colours are those of a normal map."""
+def _judged(picture: "Image.Image") -> tuple[Clear, bool, str]:
+    """What its opacity does, whether its colours are those of a normal map, and their mean."""
     import numpy as np
 
     small = picture.convert("RGBA")
@@ -178,7 +178,8 @@ def _judged(picture: "Image.Image") -> tuple[Clear, bool]:
         clear = "cut" if ((alpha < 16) | (alpha > 239)).mean() > 0.9 else "soft"
     directions = pixels[:, :3] / 127.5 - 1
     straight = (np.abs(np.linalg.norm(directions, axis=1) - 1) < 0.2) & (directions[:, 2] > 0.4)
-    return clear, bool(straight.mean() > 0.8)
+    mean = "#" + "".join(f"{round(value):02x}" for value in pixels[:, :3].mean(axis=0).tolist())
+    return clear, bool(straight.mean() > 0.8), mean
 
 
 def _agreed(path: Path, pieces: list[str]) -> int:

@@ -66,7 +66,7 @@ export function Ship() {
         onChange={(group) => set({ group }, "Meshes of the target")}
       />
       {custom.carries.includes("pictures") && result?.materials.some((item) => Object.keys(item.own.maps).length) && (
-        <div className="grid grid-cols-[84px_1fr_96px] items-center gap-2.5">
+        <div className="grid grid-cols-[84px_1fr] items-center gap-2.5">
           Pictures
           <Select
             label="Where pictures go"
@@ -81,13 +81,14 @@ export function Ship() {
               { value: "none", label: "none" },
             ]}
           />
+          No larger
           <Select
             label="Largest side of a picture"
             value={String(target.texture_limit ?? "whole")}
             onChange={(side) => set({ texture_limit: side === "whole" ? null : Number(side) }, "Size of pictures")}
             options={[
-              { value: "whole", label: "as they are" },
-              ...[512, 1024, 2048, 4096].map((side) => ({ value: String(side), label: `${side} px` })),
+              { value: "whole", label: "than they are" },
+              ...[512, 1024, 2048, 4096].map((side) => ({ value: String(side), label: `than ${side} px` })),
             ]}
           />
         </div>
