@@ -2,9 +2,12 @@
 
 import io
 import random
+import shutil
 from collections.abc import Callable
 from fractions import Fraction
+from pathlib import Path
 
+import collada
 import numpy as np
 import trimesh
 from PIL import Image
@@ -17,6 +20,7 @@ from hemp_ladder.core.receive.readers import need_reader, reader_for
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.x3d.geometry import polygons
 from hemp_ladder.core.receive.x3d.scene import SceneNode
+from house.places import WEB
 from tests.core.receive import scene_files as made
 from tests.support import FolderCase
 
@@ -101,6 +105,65 @@ class TheSameScene(SceneCase):
             corners = shape.positions[shape.triangles]
             found = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
             self.assertAlmostEqual(found, volume, delta=0.01 * volume if kind == "Sphere" else 1e-9, msg=kind)
+
+
+class PublicFiles(SceneCase):
+    """Of packages from the registries and of several systems, read by us and by a library that shares no code with us."""
+
+    def both(self, path: Path) -> tuple[Model, list[Mesh], trimesh.Scene]:
+        self.kept = Kept()
+        model = need_reader(path).read(path, self.kept)
+        return (
+            model,
+            [read_meshed(self.kept.shapes[part.key]) for part in model.parts],
+            trimesh.load_scene(path, process=False),
+        )
+
+    def test_objects_with_uv_and_materials(self) -> None:
+        modules = WEB / "node_modules"
+        package = modules / "wavefront-obj-parser"
+        tree = self.folder / "tree.obj"
+        for part in ("test/fixture/tree.obj", "demo/asset/tree.mtl", "demo/asset/tree-texture.jpg"):
+            shutil.copy(package / part, self.folder)
+        cube = package / "test" / "fixture" / "checkercube.obj"
+        for path in (modules / "utah-teapot" / "teapot.obj", tree, cube):
+            with self.subTest(path.name):
+                model, meshes, theirs = self.both(path)
+                found = trimesh.util.concatenate(list(theirs.geometry.values()))
+                np.testing.assert_allclose(model.box, found.bounds, atol=1e-6)
+                corners = found.vertices[found.faces]
+                area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
+                # Ours leaves out those without area.
+                self.assertEqual(sum(len(mesh.triangles) for mesh in meshes), int((area > 0).sum()))
+                self.assertAlmostEqual(sum(mesh.area() for mesh in meshes), area.sum() / 2, delta=1e-6 * area.sum())
+                if path.name != "teapot.obj":
+                    ours = np.concatenate([mesh.attributes["uv"][mesh.triangles].reshape(-1, 2) for mesh in meshes])
+                    uv = np.concatenate([g.visual.uv[g.faces].reshape(-1, 2) for g in theirs.geometry.values()])
+                    np.testing.assert_allclose(
+                        np.unique(ours.round(5), axis=0), np.unique(uv.round(5), axis=0), atol=1e-5
+                    )
+                if path == tree:
+                    (part,), (look,), (theirs_look,) = model.parts, model.looks.items(), theirs.geometry.values()
+                    self.assertEqual({part.style, look[0]}, {str(theirs_look.visual.material.name)})
+                    # Its picture is named by the path on its maker's machine, and is not there.
+                    self.assertEqual(model.lacking[look[0]].keys(), {"base colour"})
+
+    def test_collada_of_another_library(self) -> None:
+        ball = trimesh.creation.icosphere(subdivisions=2, radius=3)
+        ball.apply_translation([1, 2, 3])
+        path = self.folder / "ball.dae"
+        path.write_bytes(trimesh.exchange.dae.export_collada(ball))
+        model, (mesh,), _ = self.both(path)
+        self.assertEqual(len(mesh.triangles), len(ball.faces))
+        self.assertAlmostEqual(mesh.volume(), ball.volume, places=4)
+        # And ours by hand is read by it to the same boxes.
+        path.write_bytes(made.collada())
+        read = collada.Collada(str(path), ignore=[collada.common.DaeError])
+        spots = np.concatenate(
+            [triangle.vertices for geometry in read.scene.objects("geometry") for item in geometry.primitives() for triangle in item.triangleset()]
+        )  # fmt: skip
+        model, _ = self.read("ours.dae", made.collada())
+        np.testing.assert_allclose([spots.min(axis=0), spots.max(axis=0)], model.box, atol=1e-5)
 
 
 class Details(SceneCase):

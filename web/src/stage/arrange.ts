@@ -173,6 +173,8 @@ export class Arranger {
             positions: mesh.positions,
             normals: mesh.normals,
             uv: mesh.uv,
+            uv1: mesh.uv1,
+            colours: mesh.colours,
             index,
             matrix: placement(this.layout!, node, mesh.origin, this.aimed!.centre, new Matrix4()),
             turned: group.mirrored !== made.flipped,
@@ -243,7 +245,8 @@ export class Arranger {
 
   /** Give a body the materials of the look, and lines over its edges where the look has them. */
   private dress(body: Body) {
-    const worn = body.materials.map((item) => this.materials.get(item, this.look));
+    const coloured = "color" in body.object.geometry.attributes;
+    const worn = body.materials.map((item) => this.materials.get(item, this.look, coloured));
     const many = Array.isArray(body.object.material);
     body.object.material = many ? worn : worn[0]!;
     body.object.userData = { shown: body };

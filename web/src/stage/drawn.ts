@@ -78,6 +78,8 @@ export interface Piece {
   positions: Float32Array;
   normals: Float32Array;
   uv: Float32Array | null;
+  uv1: Float32Array | null;
+  colours: Float32Array | null;
   index: Uint16Array | Uint32Array;
   matrix: Matrix4;
   /** Its triangles are to be turned over: it is mirrored, or was flipped by hand, but not both. */
@@ -115,15 +117,9 @@ export function chunk(pieces: Piece[], material: ThreeMaterial): Shown {
   const geometry = new BufferGeometry();
   geometry.setAttribute("position", new BufferAttribute(positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(normals, 3));
-  if (pieces.some((piece) => piece.uv)) {
-    const uv = new Float32Array(vertices * 2);
-    let at = 0;
-    for (const piece of pieces) {
-      if (piece.uv) uv.set(piece.uv, at);
-      at += (piece.positions.length / 3) * 2;
-    }
-    geometry.setAttribute("uv", new BufferAttribute(uv, 2));
-  }
+  hang(geometry, "uv", pieces, vertices, 2, 0);
+  hang(geometry, "uv1", pieces, vertices, 2, 0);
+  hang(geometry, "colours", pieces, vertices, 4, 1);
   geometry.setIndex(new BufferAttribute(index, 1));
   const whole = new Box3();
   for (let at = 0; at < boxes.length; at += 6) {
@@ -167,6 +163,26 @@ export function chunk(pieces: Piece[], material: ThreeMaterial): Shown {
       return new Mesh(some, over);
     },
   };
+}
+
+/** What some pieces have at their vertices, with a plain value for the others. */
+function hang(
+  geometry: BufferGeometry,
+  name: "uv" | "uv1" | "colours",
+  pieces: Piece[],
+  vertices: number,
+  size: number,
+  plain: number,
+) {
+  if (!pieces.some((piece) => piece[name])) return;
+  const values = new Float32Array(vertices * size).fill(plain);
+  let at = 0;
+  for (const piece of pieces) {
+    const own = piece[name];
+    if (own) values.set(own, at);
+    at += (piece.positions.length / 3) * size;
+  }
+  geometry.setAttribute(name === "colours" ? "color" : name, new BufferAttribute(values, size));
 }
 
 /** A piece's vertices where it stands; its box into `box`. */

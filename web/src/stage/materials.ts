@@ -36,11 +36,18 @@ export class MaterialShelf {
   /** `onPicture` is called whenever a picture has come, for what wears it looks different then. */
   constructor(private readonly onPicture: () => void = () => {}) {}
 
-  get(material: Material, look: Look): ThreeMaterial {
-    const key = look === "facing" ? look : look === "colours" ? `${material.id} ${material.apart}` : told(material);
+  get(material: Material, look: Look, coloured = false): ThreeMaterial {
+    const key =
+      look === "facing"
+        ? look
+        : look === "colours"
+          ? `${material.id} ${material.apart}`
+          : `${told(material)}${coloured ? " by vertex" : ""}`;
     let found = this.made.get(key);
     if (!found) {
       found = look === "facing" ? facing() : look === "colours" ? flat(material) : this.shaded(material.own);
+      // What hangs on vertices is multiplied with the colour, as where it ships.
+      found.vertexColors = coloured && look !== "facing" && look !== "colours";
       this.made.set(key, found);
     }
     return found;

@@ -16,12 +16,19 @@ export interface PackedMesh {
   normals: Float32Array;
   /** From the lower left, where the mesh has any. */
   uv: Float32Array | null;
+  /** The second set, which some occlusion maps lie by. */
+  uv1: Float32Array | null;
+  /** Of each vertex, linear, with opacity. */
+  colours: Float32Array | null;
   index: Uint16Array | Uint32Array;
 }
 
 interface Gltf {
   meshes?: {
-    primitives: { attributes: { POSITION: number; NORMAL: number; TEXCOORD_0?: number }; indices: number }[];
+    primitives: {
+      attributes: { POSITION: number; NORMAL: number; TEXCOORD_0?: number; TEXCOORD_1?: number; COLOR_0?: number };
+      indices: number;
+    }[];
     extras: { key: string; origin: [number, number, number]; runs: { face: Runs } };
   }[];
   accessors: { bufferView: number; componentType: number; count: number; type: string }[];
@@ -37,10 +44,11 @@ export function readPack(data: ArrayBuffer): PackedMesh[] {
   const block = (accessor: number) => {
     const { bufferView, componentType, count, type } = gltf.accessors[accessor]!;
     const offset = start + gltf.bufferViews[bufferView]!.byteOffset;
-    const values = count * (type === "VEC3" ? 3 : type === "VEC2" ? 2 : 1);
+    const values = count * (type === "SCALAR" ? 1 : Number(type.slice(3)));
     if (componentType === 5126) return new Float32Array(data, offset, values);
     return componentType === 5123 ? new Uint16Array(data, offset, values) : new Uint32Array(data, offset, values);
   };
+  const own = (accessor: number | undefined) => (accessor === undefined ? null : (block(accessor) as Float32Array));
   return (gltf.meshes ?? []).map(({ primitives, extras }) => {
     const { attributes, indices } = primitives[0]!;
     return {
@@ -49,7 +57,9 @@ export function readPack(data: ArrayBuffer): PackedMesh[] {
       faces: extras.runs.face,
       positions: block(attributes.POSITION) as Float32Array,
       normals: block(attributes.NORMAL) as Float32Array,
-      uv: attributes.TEXCOORD_0 === undefined ? null : (block(attributes.TEXCOORD_0) as Float32Array),
+      uv: own(attributes.TEXCOORD_0),
+      uv1: own(attributes.TEXCOORD_1),
+      colours: own(attributes.COLOR_0),
       index: block(indices) as Uint16Array | Uint32Array,
     };
   });
@@ -69,6 +79,8 @@ export function dressedGeometry(
   geometry.setAttribute("position", new BufferAttribute(mesh.positions, 3));
   geometry.setAttribute("normal", new BufferAttribute(flipped ? mesh.normals.map((value) => -value) : mesh.normals, 3));
   if (mesh.uv) geometry.setAttribute("uv", new BufferAttribute(mesh.uv, 2));
+  if (mesh.uv1) geometry.setAttribute("uv1", new BufferAttribute(mesh.uv1, 2));
+  if (mesh.colours) geometry.setAttribute("color", new BufferAttribute(mesh.colours, 4));
   const runs = indexBySlot(mesh, slots, count);
   let index =
     runs.length === 1 ? runs[0]!.index : new (mesh.index.constructor as Uint32ArrayConstructor)(mesh.index.length);
