@@ -13,6 +13,14 @@ from tests.browser.test_path import BrowserCase
 from tests.support import ROOT
 
 SEAT, DENSE = ROOT / "demo" / "quay-seat.zip", ROOT / "demo" / "seat-dense.glb"
+#: Pixels of a texture as the browser decodes it.
+_DECODED = """async (sha256) => {
+  const image = await createImageBitmap(await (await fetch(`/api/textures/${sha256}`)).blob(), { colorSpaceConversion: "none" });
+  const canvas = new OffscreenCanvas(image.width, image.height);
+  const pen = canvas.getContext("2d");
+  pen.drawImage(image, 0, 0);
+  return { width: image.width, height: image.height, data: [...pen.getImageData(0, 0, image.width, image.height).data] };
+}"""
 
 
 class Seat(BrowserCase):
@@ -40,6 +48,7 @@ class Seat(BrowserCase):
         page.get_by_role("button", name="Maps…").click()
         board = page.get_by_role("region", name="Maps")
         expect(board).to_contain_text("1 map missing.")
+        self.same_pixels()
         self.accessible("Maps")
         self.own_letters("Maps")
         board.get_by_role("button", name="Take all guesses").click()
@@ -68,6 +77,23 @@ class Seat(BrowserCase):
         with page.expect_download() as download:
             page.get_by_role("link", name="ZIP").first.click()
         self.check(Path(download.value.path()))
+
+    def same_pixels(self) -> None:
+        """The pictures that the house gives out, decoded by the browser, which shares no decoder with it."""
+        job = self.page.url.rpartition("/jobs/")[2].partition("?")[0]
+        board = self.http.get(f"/api/jobs/{job}/maps").json()
+        named = {
+            s["picture"]["name"]: s["picture"]["sha256"] for row in board["rows"] for s in row["slots"] if s["picture"]
+        }
+        named |= {item["picture"]["name"]: item["picture"]["sha256"] for item in board["orphans"]}
+        with zipfile.ZipFile(SEAT) as archive:
+            for path in (name for name in archive.namelist() if name.startswith(("maps/", "preview/"))):
+                with Image.open(io.BytesIO(archive.read(path))) as picture:
+                    ours = np.asarray(picture.convert("RGB")).astype(int)
+                told = self.page.evaluate(_DECODED, named[path.rpartition("/")[2]])
+                theirs = np.array(told["data"]).reshape(told["height"], told["width"], 4)[..., :3]
+                # Lossless is equal; how the other kind is rounded its standard leaves open by a step or two.
+                self.assertLessEqual(int(np.abs(ours - theirs).max()), 0 if path.lower().endswith("png") else 8, path)
 
     def check(self, bundle: Path) -> None:
         """Pixels, UV and size by a library that shares no code with ours."""
