@@ -30,7 +30,8 @@ def _receive(sources: Sequence[SourceView]) -> RungView:
         return RungView(state="person", figure="stopped")
     facts = [source.facts or {} for source in sources]
     parts, placements = (sum(item.get(name, 0) for item in facts) for name in ("parts", "placements"))
-    return RungView(state="done", figure=f"{parts:,}", rest=f"parts, {plural(placements, 'placement')}")
+    word = "part" if parts == 1 else "parts"
+    return RungView(state="done", figure=f"{parts:,}", rest=f"{word}, {plural(placements, 'placement')}")
 
 
 def _ship(deliveries: Sequence[DeliveryView], target: str) -> RungView:

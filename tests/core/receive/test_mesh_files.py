@@ -231,6 +231,9 @@ class Ply(MeshCase):
         body = b"".join(struct.pack("<3f3B", *spot, 255, 0, 0) for spot in spots)
         body += struct.pack("<B4i", 4, 0, 1, 2, 3) + struct.pack("<B3i", 3, 0, 1, 4)
         model, (mesh,) = self.read("p.ply", head.encode() + body)
+        self.assertEqual(
+            (model.parts[0].style, model.looks["Colours of vertices"].colour.hex), ("Colours of vertices", "#ffffff")
+        )
         self.assertEqual((len(mesh.triangles), model.writer), (3, "by hand"))
         self.assertAlmostEqual(mesh.area(), 1.5, places=6)
         np.testing.assert_array_equal(mesh.attributes["colour"][0], [1, 0, 0, 1])

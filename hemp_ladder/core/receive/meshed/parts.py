@@ -23,6 +23,10 @@ from hemp_ladder.core.receive.meshed.polygons import uv_tiles
 from hemp_ladder.core.receive.report import Report, shape_sink
 
 
+#: What a surface wears whose colours hang on its vertices and that no material is named for.
+_BY_VERTEX = "Colours of vertices"
+
+
 @dataclass
 class Polygons:
     """One mesh of a file. `triangles` (m, 3) index `positions`; `attributes` have a row for each position; `groups`
@@ -132,6 +136,9 @@ class Builder:
         part = Part(label, name, key, Meshed(box, len(used), len(corners), tiles))
         for number, group in enumerate(used.tolist()):
             material = mesh.materials[group] if group < len(mesh.materials) else None
+            if material is None and "colour" in attributes:
+                material = _BY_VERTEX
+                self.looks.setdefault(material, Finish(roughness=0.8))
             if material is not None:
                 part.face_styles[number] = material
                 if material in self.looks:
