@@ -22,7 +22,6 @@ from hemp_ladder.core.receive.meshed.pictures import Pictures
 from hemp_ladder.core.receive.meshed.polygons import uv_tiles
 from hemp_ladder.core.receive.report import Report, shape_sink
 
-
 #: What a surface wears whose colours hang on its vertices and that no material is named for.
 _BY_VERTEX = "Colours of vertices"
 
