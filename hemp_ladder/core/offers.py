@@ -66,7 +66,15 @@ def is_settled(model: Joined, decisions: Decisions, found: Finding, roles: Mappi
         if roles is None:
             roles = shape_drawn(climb_fit(model, decisions.fit), decisions.receive.drawn).roles
         return not any(roles.get(part) == "waiting" for part in found.parts)
-    return any(_changed(model, decisions, offer, found.source, found.parts) == decisions for offer in found.offers)
+    return any(_holds(model, decisions, offer, found) for offer in found.offers)
+
+
+def _holds(model: Joined, decisions: Decisions, offer: Offer, found: Finding) -> bool:
+    """Whether taking an offer would change nothing; one that speaks of what is no more settles nothing."""
+    try:
+        return _changed(model, decisions, offer, found.source, found.parts) == decisions
+    except SettingsError:
+        return False
 
 
 def _own_fit(case: _Case, **changes: Any) -> Decisions:

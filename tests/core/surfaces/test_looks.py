@@ -181,6 +181,11 @@ class Maps(SurfaceCase):
         self.assertEqual((packed.size, packed.getpixel((3, 3))), ((8, 8), (255, 55, 0)), "gloss is turned over")
         self.assertEqual(self.pixels(shipped.paths[0], entry["normalTexture"]).getpixel((0, 0)), (128, 128, 255))
 
+    def test_an_offer_about_a_material_that_is_no_more_settles_nothing(self) -> None:
+        model = self.seat("newmtl Larch\nKd 1 1 1\nNs 9000\n")
+        other = self.seat("newmtl Pine\n")
+        self.assertFalse(is_settled(as_joined(other), Decisions(), self.found(model, "too-shiny")))
+
     def test_a_missing_map_is_noted_and_a_picture_put_into_its_slot(self) -> None:
         model = self.seat("newmtl Larch\nKd 0.5 0.5 0.5\nmap_Kd C:\\x\\gone.png\n", spare_dot_png=picture((1, 2, 3)))
         self.assertEqual(model.lacking, {"Larch": {"base colour": "C:\\x\\gone.png"}})

@@ -40,8 +40,11 @@ def read_usd(path: Path, report: Report) -> Model:
     if stage is None:
         raise UnreadableSource("The USD file cannot be read.", "It was damaged. Ask for it again.")
     report.stage("translating", 0)
-    walk = _Walk(stage, builder)
-    walk.all()
+    try:
+        _Walk(stage, builder).all()
+    except Tf.ErrorException:
+        # What was met before the damage is kept.
+        builder.dangling.append("the rest of the tree")
     metres = Fraction(UsdGeom.GetStageMetersPerUnit(stage)).limit_denominator(10**9)
     if not Fraction(1, 10**9) < metres < 10**9:
         metres = Fraction(1, 100)
