@@ -56,6 +56,19 @@ def cornered(
     return positions[corners[first]], index, attributes
 
 
+#: Coordinates beyond this are none.
+_FAR = 1e30
+
+
+def _all_sound(positions: NDArray[np.float64], corners: NDArray[np.integer]) -> bool:
+    """Whether every position is a place and every corner one of them, as in nearly all files. What is no number compares
+    with nothing."""
+    if not len(positions) or not len(corners):
+        return False
+    low, high = float(positions.min()), float(positions.max())
+    return bool(low > -_FAR and high < _FAR and corners.min() >= 0 and corners.max() < len(positions))
+
+
 class Builder:
     """Gathers the parts and nodes of a file; what cannot be used is left out and counted."""
 
@@ -105,19 +118,21 @@ class Builder:
         """A part of these triangles; None where there are none that can be used."""
         corners = mesh.triangles
         groups = np.zeros(len(corners), np.int64) if mesh.groups is None else np.asarray(mesh.groups, np.int64)
-        good: NDArray[np.bool_] = np.all(np.isfinite(mesh.positions) & (np.abs(mesh.positions) < 1e30), axis=1)
-        inside: NDArray[np.bool_] = np.all((corners >= 0) & (corners < len(good)), axis=1)
-        inside[inside] = good[corners[inside]].all(axis=1)
-        self.dropped += int((~inside).sum())
-        corners, groups = corners[inside], groups[inside]
+        if not _all_sound(mesh.positions, corners):
+            good: NDArray[np.bool_] = np.all(np.isfinite(mesh.positions) & (np.abs(mesh.positions) < _FAR), axis=1)
+            inside: NDArray[np.bool_] = np.all((corners >= 0) & (corners < len(good)), axis=1)
+            inside[inside] = good[corners[inside]].all(axis=1)
+            self.dropped += int((~inside).sum())
+            corners, groups = corners[inside], groups[inside]
         if not len(corners):
             return None
-        used = np.unique(groups)
-        if len(used) > 1:
+        if groups.min() == groups.max():
+            used, starts = groups[:1], np.array([0, len(groups)])
+        else:
+            used = np.unique(groups)
             order = np.argsort(groups, kind="stable")
-            corners, groups = corners[order], groups[order]
-        groups = np.searchsorted(used, groups)
-        starts = np.searchsorted(groups, np.arange(len(used) + 1))
+            corners, groups = corners[order], np.searchsorted(used, groups[order])
+            starts = np.searchsorted(groups, np.arange(len(used) + 1))
         # Only what is used is kept: points beside the triangles would be part of the box.
         needed = np.zeros(len(mesh.positions), bool)
         needed[corners] = True

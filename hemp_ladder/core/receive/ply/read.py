@@ -67,10 +67,12 @@ def read_ply(path: Path, report: Report) -> Model:
     corners = np.asarray(face[names[0]] if names else np.zeros(0), np.int64)
     if not len(corners):
         builder.leave("point", len(positions))
-    inside = (corners >= 0) & (corners < len(positions))
-    safe = np.where(inside, corners, 0)
-    at, _ = triangulated(positions, safe, counts)
-    triangles = np.where(inside, corners, -1)[at]
+    if len(counts) and counts.min() == counts.max() == 3:
+        triangles = corners.reshape(-1, 3)
+    else:
+        inside = (corners >= 0) & (corners < len(positions))
+        at, _ = triangulated(positions, np.where(inside, corners, 0), counts)
+        triangles = np.where(inside, corners, -1)[at]
     attributes = _attributes(vertex)
     part = builder.part("", Polygons(positions, triangles, attributes))
     if part is not None:
