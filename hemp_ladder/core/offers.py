@@ -1,10 +1,11 @@
 """Remedies that are decisions: what taking an offer of a finding changes."""
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from pydantic import ValidationError
 
 from hemp_ladder.core.choose.outlines.resolve import Role, shape_drawn
 from hemp_ladder.core.choose.settings import Choice
@@ -13,13 +14,10 @@ from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet import Absolute, FacetOverride, Relative
 from hemp_ladder.core.findings import Finding, Offer
 from hemp_ladder.core.fit import SourceFit, climb_fit, moved_box
-from hemp_ladder.core.model.finish import SLOTS, Map, Slot
 from hemp_ladder.core.model.join import Joined
-from hemp_ladder.core.model.material import look_id
 from hemp_ladder.core.receive.review import FAR_METRES
-from hemp_ladder.core.sort.editing import as_it_came, changed, copied, material_of, wearing, with_guesses
-from hemp_ladder.core.sort.palette import pictures_of
-from hemp_ladder.core.sort.settings import MapSettings, Rule, SortSettings
+from hemp_ladder.core.sort.remedies import CHANGES, Change, named
+from hemp_ladder.core.sort.settings import Rule
 
 #: Moves are rounded to this, in metres, so that what was shipped can be put back by hand.
 _STEP = 100.0
@@ -55,8 +53,10 @@ def _changed(model: Joined, decisions: Decisions, offer: Offer, source: str, par
     refs = [model.parts[part].decided_as for part in parts if 0 <= part < len(model.parts)]
     try:
         return _DOES[offer.does](_Case(model, decisions, source, refs, offer.values))
-    except (KeyError, TypeError) as error:
-        raise SettingsError("The remedy lacks a value.") from error
+    except ValidationError:
+        raise
+    except (KeyError, TypeError, ValueError, ArithmeticError, AttributeError) as error:
+        raise SettingsError("The remedy lacks a value, or has one that makes no sense.") from error
 
 
 def is_settled(model: Joined, decisions: Decisions, found: Finding, roles: Mapping[int, Role] | None = None) -> bool:
@@ -148,120 +148,14 @@ def _chord(case: _Case) -> Decisions:
     return case.section("facet", parts=parts)
 
 
-def _ids(case: _Case) -> list[str]:
-    """Materials of the looks that are named, as the job calls them, and those given by their own ids."""
-    styles = [*case.values.get("styles", ()), *([case.values["style"]] if "style" in case.values else [])]
-    ids = [*case.values.get("materials", ()), *([case.values["material"]] if "material" in case.values else [])]
-    for style in styles:
-        apart = look_id(f"{style} @{case.source}")
-        ids.append(apart if apart in case.model.materials else look_id(style))
-    return ids
+def _surfaces(change: Change) -> Callable[[_Case], Decisions]:
+    """What changes materials: those that are named by their ids, or by the looks of the source that it is about."""
 
+    def changed(case: _Case) -> Decisions:
+        settings = change(case.model, case.decisions.sort, named(case.model, case.source, case.values), case.values)
+        return case.decisions.model_copy(update={"sort": settings})
 
-def _sort(case: _Case, settings: SortSettings) -> Decisions:
-    return case.decisions.model_copy(update={"sort": settings})
-
-
-def _take_maps(case: _Case) -> Decisions:
-    return _sort(case, with_guesses(case.model, case.decisions.sort, _ids(case)))
-
-
-def _opacity(case: _Case) -> Decisions:
-    """By the opacity of the picture that the colour comes from, or by a value for all of it."""
-    settings, values = case.decisions.sort, case.values
-    for id_ in _ids(case):
-        finish = material_of(case.model, settings, id_).finish
-        changes: dict[str, Any] = {name: values[name] for name in ("mode", "transmission", "cutoff") if name in values}
-        if "value" in values:
-            changes["colour"] = replace(finish.colour, alpha=float(values["value"])).hex
-        if "transmission" in values:
-            changes |= {"roughness": min(finish.roughness, 0.1), "metalness": 0.0}
-        settings = changed(case.model, settings, id_, changes)
-        base = finish.map("base colour")
-        if base is not None and values.get("inverted"):
-            turned = replace(base, channel="a", inverted=True)
-            settings = wearing(case.model, settings, id_, {"opacity": turned}, sole=False)
-    return _sort(case, settings)
-
-
-def _wear(case: _Case) -> Decisions:
-    """Put a picture into a slot, move the one that is there to another, or turn its numbers over."""
-    settings, values = case.decisions.sort, case.values
-    slot = values["slot"]
-    if slot not in SLOTS:
-        raise SettingsError(f"There is no slot called “{str(slot)[:40]}”.")
-    for id_ in _ids(case):
-        now = material_of(case.model, settings, id_).finish.map(slot)
-        if "picture" in values:
-            if values["picture"] not in pictures_of(case.model, settings):
-                raise SettingsError("The job has no such picture.", "Give it to the job first.")
-            worn = MapSettings.model_validate(
-                {name: values[name] for name in ("picture", "channel", "inverted", "uv") if name in values}
-            )
-            placed = now or Map("")
-            new = Map(worn.picture, worn.channel, worn.inverted, worn.uv, placed.offset, placed.scale, placed.turn)
-            settings = wearing(case.model, settings, id_, {slot: new})
-        elif now is not None and "to" in values:
-            to = {values["to"]: now} if values["to"] else {}
-            settings = wearing(case.model, settings, id_, {slot: None, **to})
-        elif now is not None:
-            turned = replace(now, inverted=bool(values.get("inverted", now.inverted)))
-            settings = wearing(case.model, settings, id_, {slot: turned})
-    return _sort(case, settings)
-
-
-def _tame(case: _Case) -> Decisions:
-    """At most so shiny: those that are named, or everything."""
-    least = float(case.values["least"])
-    settings = case.decisions.sort
-    if case.values.get("all"):
-        return _sort(case, settings.model_copy(update={"least_roughness": least}))
-    for id_ in _ids(case):
-        settings = changed(case.model, settings, id_, {"least_roughness": least})
-    return _sort(case, settings)
-
-
-def _tile(case: _Case) -> Decisions:
-    """Lay all pictures of materials so many times as large as they came."""
-    settings, times = case.decisions.sort, float(case.values["times"])
-    for id_ in _ids(case):
-        came = case.model.materials.get(id_)
-        finish = (came or material_of(case.model, settings, id_)).finish
-        maps: dict[Slot, Map | None] = {
-            slot: replace(worn, scale=(worn.scale[0] / times, worn.scale[1] / times)) for slot, worn in finish.maps
-        }
-        settings = wearing(case.model, settings, id_, maps, sole=False)
-    return _sort(case, settings)
-
-
-def _edit(case: _Case) -> Decisions:
-    settings = case.decisions.sort
-    for id_ in _ids(case):
-        settings = changed(case.model, settings, id_, case.values["changes"])
-    return _sort(case, settings)
-
-
-def _copy(case: _Case) -> Decisions:
-    (id_,) = _ids(case)
-    return _sort(case, copied(case.model, case.decisions.sort, id_, str(case.values["name"])[:200]))
-
-
-def _reset(case: _Case) -> Decisions:
-    settings = case.decisions.sort
-    for id_ in _ids(case):
-        settings = as_it_came(settings, id_)
-    return _sort(case, settings)
-
-
-def _replace(case: _Case) -> Decisions:
-    """One material in the place of others, everywhere."""
-    settings, to = case.decisions.sort, str(case.values["to"])
-    given = dict(settings.replaced)
-    for id_ in _ids(case):
-        if id_ != to:
-            given[id_] = to
-    given.pop(to, None)
-    return _sort(case, settings.model_copy(update={"replaced": given}))
+    return changed
 
 
 def _drawn(case: _Case, **changes: Any) -> Decisions:
@@ -289,13 +183,5 @@ _DOES: dict[str, Callable[[_Case], Decisions]] = {
     "chord": _chord,
     "close-gaps": _close_gaps,
     "thicken": _thicken,
-    "take-maps": _take_maps,
-    "opacity": _opacity,
-    "wear": _wear,
-    "tame": _tame,
-    "tile": _tile,
-    "edit-material": _edit,
-    "copy-material": _copy,
-    "reset-material": _reset,
-    "replace-material": _replace,
+    **{name: _surfaces(change) for name, change in CHANGES.items()},
 }

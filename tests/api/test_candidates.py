@@ -97,6 +97,14 @@ class Shelf(HouseCase):
         self.assertEqual((wet["name"], wet["coat"]), ("Larch, wet", 1))
         bad = {**offer, "does": "edit-material", "values": {"material": "own:larch", "changes": {"roughness": 7}}}
         self.assertEqual(self.http.post(f"/api/jobs/{second}/offers", json=bad).status_code, 422)
+        for does, values in (
+            ("tile", {"times": 0}),
+            ("tame", {"least": "much"}),
+            ("edit-material", {"changes": 7}),
+            ("wear", {}),
+        ):
+            nonsense = {**offer, "does": does, "values": {"material": "own:larch", **values}}
+            self.assertEqual(self.http.post(f"/api/jobs/{second}/offers", json=nonsense).status_code, 422, does)
         self.assertEqual(self.http.delete(f"/api/shelf/{kept[0]['number']}").status_code, 204)
         self.assertEqual(self.http.get("/api/shelf").json(), [])
         reset = {**offer, "does": "reset-material", "values": {"materials": ["own:larch", "own:larch-wet"]}}
