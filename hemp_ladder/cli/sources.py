@@ -8,7 +8,8 @@ from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.model.join import Given
 from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Model
-from hemp_ladder.core.receive.bundle import ROOM, beside
+from hemp_ladder.core.receive.bundle import beside
+from hemp_ladder.core.receive.reader import ROOM
 from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.receiving.reading import Ears, receive_files

@@ -14,6 +14,7 @@ from pathlib import Path
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names
+from hemp_ladder.core.receive.meshed.zips import is_zip
 from hemp_ladder.core.receive.reader import Reader
 from hemp_ladder.core.receive.readers import READERS, reader_for
 
@@ -21,8 +22,6 @@ from hemp_ladder.core.receive.readers import READERS, reader_for
 MOST_BYTES = 8 << 30
 MOST_GROWTH = 200
 MOST_MEMBERS = 10_000
-#: What the folder is called where a bundle is laid.
-ROOM = "bundle"
 #: Of a path in a bundle, so many folders and so many bytes of each name are kept.
 _DEEPEST, _LONGEST = 12, 120
 #: Marks of encoding that a text may begin with, and what to decode it by.
@@ -40,12 +39,6 @@ class Bundle:
     name: str
     findings: list[Finding] = field(default_factory=list)
     others: list[str] = field(default_factory=list)
-
-
-def is_zip(path: Path) -> bool:
-    """Whether a file begins as a ZIP does, or as one does that holds nothing."""
-    with path.open("rb") as file:
-        return file.read(4) in (b"PK\x03\x04", b"PK\x05\x06")
 
 
 def is_archive(path: Path) -> bool:

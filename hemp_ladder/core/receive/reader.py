@@ -7,6 +7,8 @@ from pathlib import Path
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.report import Report
 
+#: What the folder is called where files that came together are laid.
+ROOM = "bundle"
 #: Of a file's beginning, enough to hold the longest header.
 HEAD = 1 << 16
 

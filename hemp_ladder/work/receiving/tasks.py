@@ -11,7 +11,7 @@ import numpy as np
 from hemp_ladder.core.errors import Cancelled
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.model.model import Model
-from hemp_ladder.core.receive.bundle import ROOM
+from hemp_ladder.core.receive.reader import ROOM
 from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import FindingRow, Job, Revision, Source

@@ -19,11 +19,11 @@ from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.model.references import name_parts
-from hemp_ladder.core.receive.bundle import ROOM
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
 from hemp_ladder.core.receive.meshed.pictures import Pictures
 from hemp_ladder.core.receive.meshed.polygons import strips, triangulated
 from hemp_ladder.core.receive.obj.maps import map_name
+from hemp_ladder.core.receive.reader import ROOM
 from hemp_ladder.core.receive.readers import need_reader
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.ship.deliver import climb_ship

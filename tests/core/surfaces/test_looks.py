@@ -18,9 +18,9 @@ from hemp_ladder.core.model.join import as_joined
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.model.references import name_parts
 from hemp_ladder.core.offers import is_settled, take_offer
-from hemp_ladder.core.receive.bundle import ROOM
 from hemp_ladder.core.receive.meshed.colours import from_specular
 from hemp_ladder.core.receive.meshed.habits import read_name, sisters
+from hemp_ladder.core.receive.reader import ROOM
 from hemp_ladder.core.receive.readers import need_reader
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.review import review

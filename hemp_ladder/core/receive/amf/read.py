@@ -11,11 +11,10 @@ from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Finish
 from hemp_ladder.core.model.model import Matrix, Model
-from hemp_ladder.core.receive.bundle import is_zip
 from hemp_ladder.core.receive.meshed.parts import Builder, Polygons
 from hemp_ladder.core.receive.meshed.tree import Below, Thing, lay_out
 from hemp_ladder.core.receive.meshed.xml import stream
-from hemp_ladder.core.receive.meshed.zips import MOST_UNPACKED, member, opened
+from hemp_ladder.core.receive.meshed.zips import MOST_UNPACKED, is_zip, member, opened
 from hemp_ladder.core.receive.report import Report
 
 _UNITS = {

@@ -11,9 +11,8 @@ from typing import TYPE_CHECKING
 from hemp_ladder.core.findings import Finding, clip, finding
 from hemp_ladder.core.model.finish import Finish, Map, Slot, ordered
 from hemp_ladder.core.model.texture import Clear, Texture
-from hemp_ladder.core.receive.bundle import ROOM
 from hemp_ladder.core.receive.meshed.habits import sisters
-from hemp_ladder.core.receive.reader import PICTURES
+from hemp_ladder.core.receive.reader import PICTURES, ROOM
 from hemp_ladder.core.receive.report import Report
 
 if TYPE_CHECKING:

@@ -19,6 +19,12 @@ _DAMAGE = (
 )  # fmt: skip
 
 
+def is_zip(path: Path) -> bool:
+    """Whether a file begins as a ZIP does, or as one does that holds nothing."""
+    with path.open("rb") as file:
+        return file.read(4) in (b"PK\x03\x04", b"PK\x05\x06")
+
+
 @contextmanager
 def opened(path: Path, what: str) -> Iterator[zipfile.ZipFile]:
     """The ZIP. Whatever its module raises on damage becomes UnreadableSource."""
