@@ -13,7 +13,7 @@ from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.receive.meshed.habits import read_name
 from hemp_ladder.core.sort.maps import Filled, Row, State, orphans_of, rows_of
 from hemp_ladder.core.sort.palette import pictures_of
-from hemp_ladder.core.sort.settings import OwnPicture
+from hemp_ladder.core.sort.settings import as_picture
 from hemp_ladder.store import blobs
 from hemp_ladder.work import actions
 from hemp_ladder.work.plans import planned
@@ -153,13 +153,9 @@ def give_picture(session: Session, job_id: int, told: PictureIn, data: bytes, te
     blobs.put(f"textures/{texture.sha256}", data)
     now = planned(models, decisions)
     sort = now.decisions.sort
-    label = f"Picture {told.name.rpartition('/')[2][:60]}"
+    label = f"Picture {texture.name[:60]}"
     if texture.sha256 not in pictures_of(now.model, sort):
-        own = OwnPicture(
-            sha256=texture.sha256, name=told.name.rpartition("/")[2][:200], width=texture.width, height=texture.height,
-            bytes=texture.bytes, clear=texture.clear, bluish=texture.bluish, mean=texture.mean,
-        )  # fmt: skip
-        sort = sort.model_copy(update={"pictures": (*sort.pictures, own)})
+        sort = sort.model_copy(update={"pictures": (*sort.pictures, as_picture(texture))})
     changed = now.decisions.model_copy(update={"sort": sort})
     if told.material and told.slot:
         values = {"material": told.material, "slot": told.slot, "picture": texture.sha256, **_taken(told.slot, texture)}

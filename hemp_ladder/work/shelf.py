@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 from hemp_ladder.core.settings import Settings
 from hemp_ladder.core.sort.editing import free_id, material_of, with_own
 from hemp_ladder.core.sort.palette import pictures_of
-from hemp_ladder.core.sort.settings import OwnMaterial, OwnPicture, as_own
+from hemp_ladder.core.sort.settings import OwnMaterial, OwnPicture, as_own, as_picture
 from hemp_ladder.store.tables import ShelfRow
 from hemp_ladder.work import actions
 from hemp_ladder.work.plans import planned
@@ -33,20 +33,7 @@ def keep(session: Session, job_id: int, id_: str) -> None:
     now = planned(models_of(sources_of(session, job_id)), decisions)
     own = as_own(material_of(now.model, now.decisions.sort, id_))
     known = pictures_of(now.model, now.decisions.sort)
-    pictures = [
-        OwnPicture(
-            sha256=t.sha256,
-            name=t.name,
-            width=t.width,
-            height=t.height,
-            bytes=t.bytes,
-            clear=t.clear,
-            bluish=t.bluish,
-            mean=t.mean,
-        )
-        for worn in own.maps.values()
-        if (t := known.get(worn.picture)) is not None
-    ]
+    pictures = [as_picture(t) for worn in own.maps.values() if (t := known.get(worn.picture)) is not None]
     document = Kept(material=own, pictures=tuple(dict.fromkeys(pictures))).model_dump(mode="json")
     for number, kept in shelf(session):
         if kept.material.name == own.name:

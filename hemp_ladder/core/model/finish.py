@@ -11,8 +11,6 @@ Slot = Literal[
     "base colour", "opacity", "normal", "roughness", "metalness", "occlusion", "emission", "transmission", "height"
 ]
 SLOTS: tuple[Slot, ...] = get_args(Slot)
-#: Slots whose numbers are colours for the eye, in sRGB.
-COLOURED: frozenset[Slot] = frozenset({"base colour", "emission"})
 #: Which numbers of a picture a slot takes: all three, or one of them.
 Channel = Literal["rgb", "r", "g", "b", "a"]
 #: How opacity is taken: not at all, all or nothing at a threshold, or as a share (glTF 2.0, 3.9.4).
@@ -24,7 +22,7 @@ class Map:
     """A picture in a slot.
 
     picture   its SHA-256
-    channel   which of its numbers count; a slot of one number takes red where it says "rgb"
+    channel   which of its numbers count; a slot of one number takes the brightness of all where it says "rgb"
     inverted  the numbers are turned over, as where gloss stands for roughness
     uv        the set of UV that it lies by
     offset, scale, turn  how those UV are moved, scaled and turned (radians) first, as glTF's KHR_texture_transform has it,

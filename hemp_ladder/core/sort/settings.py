@@ -8,7 +8,7 @@ from pydantic import Field, WithJsonSchema
 from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Channel, Finish, Mode, Slot, map_from_dict, ordered
 from hemp_ladder.core.model.material import Material
-from hemp_ladder.core.model.texture import Clear
+from hemp_ladder.core.model.texture import Clear, Texture
 from hemp_ladder.core.settings import MOST, Settings
 
 By = Literal["layer", "colour", "name", "part", "class", "storey", "substance", "style"]
@@ -117,6 +117,11 @@ class OwnPicture(Settings):
     clear: Clear = ""
     bluish: bool = False
     mean: str = Field("", max_length=7)
+
+
+def as_picture(texture: Texture) -> OwnPicture:
+    """A texture as a job keeps it."""
+    return OwnPicture.model_validate({name: getattr(texture, name) for name in OwnPicture.model_fields})
 
 
 class SortSettings(Settings):

@@ -9,7 +9,8 @@ import { PackShelf } from "./shelf";
 import { useBodies } from "./useBodies";
 import { usePacks } from "./usePacks";
 import { usePicture } from "./usePicture";
-import { gridStep, StageScene, YARDSTICK } from "./StageScene";
+import { StageScene } from "./StageScene";
+import { gridStep, YARDSTICK } from "./yardstick";
 
 const LOOKS: { look: Look; label: string }[] = [
   { look: "shaded", label: "Shaded" },

@@ -14,6 +14,13 @@ from hemp_ladder.core.receive.meshed.parts import Builder
 _MODES: dict[str, Mode] = {"OPAQUE": "opaque", "MASK": "cut-out", "BLEND": "blended"}
 
 
+#: Extensions whose pictures there is no slot for.
+_PLAIN = {
+    "KHR_materials_clearcoat": "coat", "KHR_materials_sheen": "sheen", "KHR_materials_specular": "reflection",
+    "KHR_materials_volume": "thickness",
+}  # fmt: skip
+
+
 class Materials:
     """Gives a builder the looks of a document's materials, with the pictures they wear."""
 
@@ -26,10 +33,7 @@ class Materials:
         shine = as_dict(entry.get("pbrMetallicRoughness"))
         glossy = as_dict(more.get("KHR_materials_pbrSpecularGlossiness"))
         self._builder.look(name, _finish(entry, shine, more) if not glossy else _glossy(entry, glossy))
-        clearcoat, transmission = (
-            as_dict(more.get("KHR_materials_clearcoat")),
-            as_dict(more.get("KHR_materials_transmission")),
-        )
+        transmission = as_dict(more.get("KHR_materials_transmission"))
         wanted: list[tuple[Slot, Any, Channel, bool]] = [
             ("normal", entry.get("normalTexture"), "rgb", False),
             ("occlusion", entry.get("occlusionTexture"), "r", False),
@@ -51,8 +55,9 @@ class Materials:
         for slot, told, channel, inverted in wanted:
             if isinstance(told, dict):
                 self._wear(name, slot, told, channel, inverted)
-        if any("Texture" in key for key in clearcoat):
-            self._builder.note_plain("coat", name)
+        for extension, what in _PLAIN.items():
+            if any("Texture" in key for key in as_dict(more.get(extension))):
+                self._builder.note_plain(what, name)
 
     def _wear(self, name: str, slot: Slot, told: Mapping[str, Any], channel: Channel, inverted: bool) -> None:
         at = told.get("index")

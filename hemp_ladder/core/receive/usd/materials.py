@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from pxr import Ar, Sdf, Usd, UsdShade
+from pxr import Ar, Sdf, UsdShade
 
 from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot
@@ -24,8 +24,8 @@ _CHANNELS: dict[str, Channel] = {"r": "r", "g": "g", "b": "b", "a": "a", "rgb": 
 class Materials:
     """Gives a builder the looks of materials when they are first met."""
 
-    def __init__(self, builder: Builder, stage: Usd.Stage) -> None:
-        self._builder, self._stage = builder, stage
+    def __init__(self, builder: Builder) -> None:
+        self._builder = builder
         self._styles: dict[str, str] = {}
         self._taken: set[str] = set()
 

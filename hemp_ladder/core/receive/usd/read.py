@@ -106,7 +106,7 @@ def _leads_out(path: Path, assets: list[str]) -> bool:
 class _Walk:
     def __init__(self, stage: Usd.Stage, builder: Builder) -> None:
         self._stage, self._builder = stage, builder
-        self._materials = Materials(builder, stage)
+        self._materials = Materials(builder)
         self._parts: dict[str, int | None] = {}
         self._looks = UsdShade.MaterialBindingAPI
         self._moving = self._rounded = 0
