@@ -15,6 +15,7 @@ from typing import Any, NoReturn
 
 from pydantic import ValidationError
 
+from hemp_ladder.cli.fitting import with_ways
 from hemp_ladder.cli.settings import decided, with_units, with_width
 from hemp_ladder.cli.sources import own_units, receive_all
 from hemp_ladder.cli.telling import describe, tell
@@ -102,6 +103,18 @@ def _parser() -> argparse.ArgumentParser:
     make.add_argument("--within", metavar="CORNERS", help="take what touches a polygon, in metres: '0,0 12,0 12,8'")
     make.add_argument("--cut", action="store_true", help="cut at the polygon's edge")
     make.add_argument("--up", choices=AXES, help="axis that points up in the file")
+    make.add_argument("--known-length", metavar="POINTS=LENGTH", action="append", help=_KNOWN)
+    make.add_argument("--sure", action="store_true", help="also where a known length makes a grain of sand or a city")
+    make.add_argument("--turn", metavar="AXIS=ANGLE", action="append", help="turn all about an axis: x=90deg, z=-30deg")
+    make.add_argument("--origin", metavar="WHERE", help=_ORIGIN)
+    make.add_argument(
+        "--ground",
+        metavar="LENGTH",
+        nargs="?",
+        const="0mm",
+        help="stand on the ground by the lowest point, or so much above",
+    )
+    make.add_argument("--into-mesh", action="store_true", help="scale, turn and place go into every mesh")
     for operation in OPERATIONS.values():
         if operation.option is not None:
             make.add_argument(f"--{operation.name()}", metavar=operation.option.metavar, help=operation.option.help)
@@ -110,6 +123,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     make.add_argument("--to-unit", help="length of one unit in what is written")
     make.add_argument("--to-up", choices=AXES, help="axis that points up in what is written")
+    make.add_argument("--to-hand", choices=("right", "left"), help="handedness of the axes in what is written")
     make.add_argument(
         "--textures", choices=("inside", "beside", "none"), help="where pictures go: in the file, beside it, nowhere"
     )
@@ -121,6 +135,14 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
+_KNOWN = (
+    "make a distance true: two points in the source's coordinates and how far apart they should be: "
+    '"0,0,0 100,0,0 = 13\' 1 15/16\\""; with several sources, the source\'s name and a colon before them'
+)
+_ORIGIN = (
+    "what becomes the origin: centre, base-centre, a corner, edge or side of the overall box by its sides "
+    "(corner:-x,-y,-z), a point as received (x,y,z in metres), as-received"
+)
 _OWN_UNIT = "unit that the numbers in a source stand for, by the source's name"
 _SVG_UNIT = "what one user unit of an SVG stands for: px (1/96 in) or mm, or any other unit"
 _OUT = ", ".join(item.suffix for item in FORMATS.values())
@@ -187,6 +209,10 @@ def _convert(options: argparse.Namespace) -> int:
         model = join(sources)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
         result = climb(model, decisions, shelf, decisions.ship.target.level)
+        fitted = with_ways(options, result, decisions, _say)
+        if fitted != decisions:
+            # Where only places change, every mesh is on the shelf already.
+            decisions, result = fitted, climb(model, fitted, shelf, fitted.ship.target.level)
     # Imported late: the readers that prove a file are of no use to `inspect`.
     from hemp_ladder.core.facet.review import review_meshes
     from hemp_ladder.core.ship.deliver import climb_ship

@@ -48,6 +48,10 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         target["unit"] = unit(options.to_unit).code
     if options.to_up:
         target["up"] = options.to_up
+    if options.to_hand:
+        target["hand"] = options.to_hand
+    if options.into_mesh:
+        fit["into_mesh"] = True
     if options.level:
         target["level"] = options.level
     if options.textures:

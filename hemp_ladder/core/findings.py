@@ -147,6 +147,11 @@ KINDS: dict[str, Kind] = {
         "Models of this size are rare; a wrong unit is likely.",
         "Check the size beside the yardstick at Fit and state the unit if it is wrong.",
     ),
+    "lies-down": Kind(
+        "warning",
+        "What lies on its side is turned by hand in every program it goes to.",
+        "Look at it beside the yardstick, and state which axis points up.",
+    ),
     "unit-odd": Kind(
         "note",
         "A unit that nobody uses is often a slip of the exporting program.",

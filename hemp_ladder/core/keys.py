@@ -5,7 +5,7 @@ import json
 from typing import Any
 
 #: Raise when reading gives another model for the same bytes.
-RECEIVE_VERSION = 9
+RECEIVE_VERSION = 10
 
 
 def content_key(data: bytes) -> str:

@@ -84,7 +84,7 @@ def _own_fit(case: _Case, **changes: Any) -> Decisions:
 
 
 def _state_unit(case: _Case) -> Decisions:
-    return _own_fit(case, unit=case.values["unit"])
+    return _own_fit(case, unit=case.values["unit"], each=None)
 
 
 def _state_up(case: _Case) -> Decisions:
@@ -107,8 +107,8 @@ def _near_origin(case: _Case) -> Decisions:
     step = tuple(float(round(value / _STEP) * _STEP) for value in own)
     others = [middle for ref, middle in middles.items() if ref != case.source]
     if all(float(np.linalg.norm(middle - own)) < FAR_METRES for middle in others):
-        datum = case.decisions.fit.datum
-        return case.section("fit", datum=tuple(a + b for a, b in zip(datum, step, strict=True)))
+        datum = tuple(a + b for a, b in zip(fitted.offset, step, strict=True))
+        return case.section("fit", datum=datum, origin=None, ground=None, lift=0.0)
     now = case.decisions.fit.sources.get(case.source, SourceFit()).move
     return _own_fit(case, move=tuple(a - b for a, b in zip(now, step, strict=True)))
 

@@ -103,9 +103,9 @@ class Faults(unittest.TestCase):
 class Remedies(unittest.TestCase):
     """Taking an offer settles its finding, and changes nothing else."""
 
-    def settle(self, subject: Joined, code: str, which: int = 0, source: str = "one") -> Decisions:
+    def settle(self, subject: Joined, code: str, which: int | dict[str, str] = 0, source: str = "one") -> Decisions:
         found = next(item for item in self.noticed(subject) if item.code == code and item.source == source)
-        offer = found.offers[which]
+        offer = found.offers[which] if isinstance(which, int) else next(o for o in found.offers if o.values == which)
         decisions = take_offer(subject, Decisions(), offer, found.source, found.parts)
         self.assertFalse(is_settled(subject, Decisions(), found))
         self.assertTrue(is_settled(subject, decisions, found))
@@ -124,7 +124,7 @@ class Remedies(unittest.TestCase):
 
     def test_a_stated_unit(self) -> None:
         subject = self.alone(model(part("A"), unit=None, metres_per_coordinate=Fraction(1, 1000)))
-        decisions = self.settle(subject, "unit-missing", which=2)
+        decisions = self.settle(subject, "unit-missing", which={"unit": "m"})
         self.assertEqual(decisions.fit.sources["one"].unit, "m")
         self.assertEqual(np.ptp(climb_fit(subject, decisions.fit).box(), axis=0).tolist(), [2, 3, 4])
 

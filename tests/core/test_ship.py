@@ -117,7 +117,7 @@ class Faults(FolderCase):
             if form.code != "stl"
             else {},
         )  # type: ignore[attr-defined]
-        receipt = write_receipt(result, scene, form, [(scene, written)])  # type: ignore[arg-type]
+        receipt = write_receipt(result, scene, Target(format=form.code), [(scene, written)])  # type: ignore[arg-type]
         self.assertFalse(receipt.ok)
         return {check.name for check in receipt.checks if not check.ok}
 

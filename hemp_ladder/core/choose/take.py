@@ -90,7 +90,7 @@ def _raised(fitted: Fitted, shaped: Shaped) -> Fitted:
         box[:, :2] += [[-wide], [wide]]
         box[:, 2] = solid.base, solid.base + solid.height
         parts[index] = replace(parts[index], body=replace(parts[index].body, box=box))
-    return Fitted(replace(fitted.model, parts=parts), fitted.sources)
+    return replace(fitted, model=replace(fitted.model, parts=parts))
 
 
 def chosen(model: Joined, settings: ReceiveSettings) -> Mask:
@@ -319,4 +319,4 @@ def _with_cuts(fitted: Fitted, world: NDArray[np.float64], rows: NDArray[np.int6
     changed = replace(
         model, parts=parts, nodes=nodes, columns=replace(model.columns, part=column), member_of_part=owners
     )  # fmt: skip
-    return Fitted(changed, fitted.sources)
+    return replace(fitted, model=changed)

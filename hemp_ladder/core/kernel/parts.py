@@ -3,8 +3,11 @@
 from collections.abc import Sequence
 
 import numpy as np
+from OCP.BRep import BRep_Tool
+from OCP.Geom import Geom_CylindricalSurface
+from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from hemp_ladder.core.kernel.extents import quick_box
 from hemp_ladder.core.kernel.shapes import EDGE, FACE, SOLID, VERTEX, ShapeMap, explore, open_edges, write_shape
@@ -30,11 +33,37 @@ def part_of(shape: TopoDS_Shape, label: str, name: str, sink: BodySink) -> tuple
             open_edges=open_edges(shape),
             curves=sum(1 for _ in explore(shape, EDGE, FACE)),
             points=sum(1 for _ in explore(shape, VERTEX, EDGE)),
+            holes=holes_of(faces),
         ),
     )
     if part.body.has_surface:
         sink(part.key, data)
     return part, faces
+
+
+#: Of fewer equal holes nothing can be said: one may be a bearing's seat or a porthole. So many sizes are told.
+_EQUAL, _SIZES = 4, 3
+
+
+def holes_of(faces: ShapeMap) -> tuple[tuple[float, int], ...]:
+    """Radii of round holes of which there are several alike, and how many: the most frequent first."""
+    axes: dict[float, set[tuple[float, ...]]] = {}
+    for number in range(1, faces.Extent() + 1):
+        face = TopoDS.Face(faces.FindKey(number))
+        surface = BRep_Tool.Surface_s(face)
+        if not isinstance(surface, Geom_CylindricalSurface):
+            continue
+        hollow = (face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED) == surface.Cylinder().Direct()
+        if not hollow:
+            continue
+        axis, radius = surface.Cylinder().Axis(), float(f"{surface.Radius():.6g}")
+        at = np.array([axis.Location().X(), axis.Location().Y(), axis.Location().Z()])
+        way = np.array([axis.Direction().X(), axis.Direction().Y(), axis.Direction().Z()])
+        # Half a hole is on the same axis as its other half, wherever along it each begins.
+        foot = np.round((at - (at @ way) * way) / (1e-3 * radius)).tolist()
+        axes.setdefault(radius, set()).add(tuple(foot))
+    several = [(radius, len(found)) for radius, found in axes.items() if len(found) >= _EQUAL]
+    return tuple(sorted(several, key=lambda item: (-item[1], item[0]))[:_SIZES])
 
 
 def exact_of(part: Part) -> Exact:

@@ -61,7 +61,8 @@ class Exact(Body):
     """A shape of the kernel: faces on true surfaces.
 
     `open_edges` bound one face only; `curves` and `points` belong to none; `turned` counts faces that faced against
-    the rest in the file and were turned.
+    the rest in the file and were turned; `holes` are radii of round holes of which there are several alike, in source
+    coordinates, and how many there are.
     """
 
     kind: ClassVar[str] = "exact"
@@ -71,6 +72,7 @@ class Exact(Body):
     curves: int = 0
     points: int = 0
     turned: int = 0
+    holes: tuple[tuple[float, int], ...] = ()
 
     @property
     def face_count(self) -> int:

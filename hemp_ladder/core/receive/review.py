@@ -11,6 +11,9 @@ import numpy as np
 
 from hemp_ladder.core.choose.take import later_copies
 from hemp_ladder.core.findings import Finding, Offer, finding, names, plural
+from hemp_ladder.core.fit import metres_in
+from hemp_ladder.core.fit.likely import LARGEST_METRES, SMALLEST_METRES, doubt_of, likely_units
+from hemp_ladder.core.fit.upright import lying
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import as_joined
 from hemp_ladder.core.model.model import Model
@@ -18,9 +21,6 @@ from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.core.receive.surfaces import review_looks
 from hemp_ladder.core.units import UNITS, say_metric
 
-#: Common practice: products, rooms and sites lie between these; what lies
-#: outside is nearly always a wrong unit.
-SMALLEST_METRES, LARGEST_METRES = 2e-3, 5e3
 #: From ten kilometres on, the 32 bit numbers of renderers are off by half a millimetre and more.
 FAR_METRES = 1e4
 _LIKELY = ("mm", "cm", "m", "in", "ft")
@@ -51,27 +51,45 @@ def _unit(model: Model) -> Iterator[Finding]:
         yield finding("empty-model", model.format, "The file holds no surface, only structure or curves.")
         return
     largest = float(np.ptp(model.box, axis=0).max() * float(model.metres_per_coordinate))
-    assumed = UNITS[model.unit].metres if model.unit else model.metres_per_coordinate
-    reader = reader_called(model.format)
-    likely = reader.units if reader else _LIKELY
-    sizes = {code: largest * float(UNITS[code].metres / assumed) for code in likely if code != model.unit}
-    offers = [Offer(f"It is {code}: {say_metric(size)}", "state-unit", {"unit": code}) for code, size in sizes.items()]
+    ranked = [item for item in likely_units(model, _usual_units(model)) if item.unit != model.unit]
+    sizes = {item.unit: _in_unit(model, item.unit) for item in ranked}
+    offers = {
+        code: Offer(f"It is {code}: {say_metric(size)}", "state-unit", {"unit": code}) for code, size in sizes.items()
+    }
     told = ", ".join(f"{say_metric(size)} in {code}" for code, size in sizes.items())
+    doubt = doubt_of(model) if model.unit is not None or model.sized else None
     if model.unit is None and not model.sized and not any(item.code == "unit-odd" for item in model.findings):
         taken = next((name + "s" for name, unit in _NAMES if unit == model.metres_per_coordinate), "its own numbers")
+        best = ranked[0] if ranked else None
+        why = f" Likely {best.unit}: {'; '.join(best.reasons)}." if best and best.reasons else ""
         yield finding(
             "unit-missing", model.format,
-            f"The file declares no unit of length; {taken} are taken. At its largest it would be {told}.",
-            offers=offers,
+            f"The file declares no unit of length; {taken} are taken. At its largest it would be {told}.{why}",
+            offers=list(offers.values()),
+        )  # fmt: skip
+    elif doubt is not None:
+        size = _in_unit(model, doubt.unit)
+        yield finding(
+            "unit-doubtful", model.format,
+            f"{names(doubt.said)}. It all makes sense in {doubt.unit}: {doubt.mistake}.",
+            offers=[Offer(f"It is {doubt.unit}: {say_metric(size)}", "state-unit", {"unit": doubt.unit})],
         )  # fmt: skip
     elif not SMALLEST_METRES <= largest <= LARGEST_METRES:
-        sensible = [
-            o for o, size in zip(offers, sizes.values(), strict=True) if SMALLEST_METRES <= size <= LARGEST_METRES
-        ]
+        sensible = [offers[code] for code, size in sizes.items() if SMALLEST_METRES <= size <= LARGEST_METRES]
         yield finding(
             "unit-doubtful", model.format,
             f"The model is {say_metric(largest)} at its largest. It would be {told}.", offers=sensible,
         )  # fmt: skip
+
+
+def _usual_units(model: Model) -> tuple[str, ...]:
+    reader = reader_called(model.format)
+    return reader.units if reader else _LIKELY
+
+
+def _in_unit(model: Model, code: str) -> float:
+    """Metres at its largest, were its numbers in a unit."""
+    return float(np.ptp(model.box, axis=0).max()) * float(metres_in(model, code))
 
 
 def _lookouts(model: Model) -> Iterator[Finding]:
@@ -87,6 +105,12 @@ def _up(model: Model) -> Iterator[Finding]:
         yield finding(
             "up-missing", model.format, "The file does not say which axis points up; Z is taken.",
             offers=[Offer("Y points up", "state-up", {"up": "y"})],
+        )  # fmt: skip
+    suspect = lying(model)
+    if suspect is not None and (model.up is not None or suspect.up != "y"):
+        yield finding(
+            "lies-down", model.format, f"It seems to lie down: {suspect.said}.",
+            offers=[Offer(f"{suspect.up.upper()} points up", "state-up", {"up": suspect.up})],
         )  # fmt: skip
 
 

@@ -13,7 +13,7 @@ from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.model import Matrix, Node
 from hemp_ladder.core.ship.dressing import STILL, Applied, dressed
 from hemp_ladder.core.ship.painter import Painter
-from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface, uv_name
+from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface, turned_normals, uv_name
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort import Dress
 from hemp_ladder.core.units import UNITS
@@ -21,11 +21,23 @@ from hemp_ladder.core.units import UNITS
 
 def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] | None = None) -> Scene:
     """Arrange the result as the target wants it. `picture` gives a texture's bytes by its SHA-256."""
-    scene = _apart(_instanced(result, target))
+    scene = _instanced(result, target) if result.fitted.into_mesh is not None else _in_place(result, target)
+    scene = _near_groups(_apart(scene))
     if target.written_group != "part":
         scene = _merged(scene, target.written_group)
     _dress(scene, target, picture)
+    turn = target_turn(target)[:3, :3] / float(UNITS[target.written_unit].metres)
+    x, y, z = (turn @ np.array(result.fitted.offset) + 0.0).tolist()
+    scene.offset, scene.left_handed = (x, y, z), target.hand == "left"
     return scene
+
+
+def target_turn(target: Target) -> Matrix:
+    """4x4 from metres, Z up, to the target's axes; a mirror too where those are left-handed: what is across the view."""
+    turn = turn_from_z(target.written_up)
+    if target.hand == "left":
+        turn[{"y": 2, "z": 1, "x": 2}[target.written_up[-1]]] *= -1
+    return turn
 
 
 def _apart(scene: Scene) -> Scene:
@@ -90,7 +102,8 @@ def _instanced(result: Result, target: Target) -> Scene:
         for node, number in zip(result.sorted.placements, result.sorted.dress_of, strict=True)
     }
     used = _used(model.nodes, {n for n in dress_of if result.mesh_of(model.nodes[n].part) is not None})
-    known: dict[tuple[str, bool, float, Dress, str], int] = {}
+    into_mesh = result.fitted.into_mesh
+    known: dict[tuple[str, bool, float, Dress, str, int], int] = {}
     number: dict[int, int] = {-1: 0}
     for index, node in enumerate(model.nodes):
         if index not in used:
@@ -107,25 +120,108 @@ def _instanced(result: Result, target: Target) -> Scene:
             if chain is None or mesh is None:
                 continue
             flipped = result.flipped[node.part]
-            # Sources of different units may share a mesh, each in its own size.
-            case = (chain.key, flipped, scale, dress_of[index], part.label)
+            into = into_mesh is not None and node.part in into_mesh
+            # Sources of different units may share a mesh, each in its own size; a place in the mesh is its own.
+            case = (chain.key, flipped, scale, dress_of[index], part.label, index if into else -1)
             if case not in known:
                 known[case] = len(scene.surfaces)
                 shown = mesh.flipped() if flipped else mesh
                 geometry = f"{chain.key}{'~' if flipped else ''}*{scale!r}"
-                scene.surfaces.append(_surface(part.label, geometry, shown, dress_of[index], scale))
+                if into:
+                    own, geometry = matrix.copy(), f"{geometry}@{index}"
+                    own[:3, :3] *= scale
+                    shown = _moved(shown, own)
+                name = (node.name or part.label) if into else part.label
+                scene.surfaces.append(_surface(name, geometry, shown, dress_of[index], 1.0 if into else scale))
+            if into:
+                place.matrix = np.eye(4)
             place.surface = known[case]
             place.name = node.name or part.label
         number[index] = len(scene.places)
         scene.places.append(place)
+    return _with_materials(scene, result)
+
+
+def _with_materials(scene: Scene, result: Result) -> Scene:
     worn = dict.fromkeys(m for surface in scene.surfaces for m, _ in surface.runs)
     scene.materials = {id_: result.sorted.palette[id_] for id_ in worn}
     return scene
 
 
+def _in_place(result: Result, target: Target) -> Scene:
+    """The tree with no turn, move or scale in any node: every placement is a mesh of its own, where it stands."""
+    model = result.model
+    turn = target_turn(target)
+    turn[:3] /= float(UNITS[target.written_unit].metres)
+    scene = Scene(target.written_unit, target.written_up, "part")
+    scene.places.append(Place("model", -1, np.eye(4)))
+    world = result.fitted.placements()
+    dress_of = dict(zip(result.sorted.placements.tolist(), result.sorted.dress_of.tolist(), strict=True))
+    number: dict[int, int] = {-1: 0}
+    wanted = {n for n in dress_of if result.mesh_of(model.nodes[n].part) is not None}
+    for index in sorted(_used(model.nodes, wanted)):
+        node = model.nodes[index]
+        place = Place(node.name, number[node.parent], np.eye(4))
+        mesh = result.mesh_of(node.part) if index in wanted else None
+        if mesh is not None:
+            place.surface, place.name = len(scene.surfaces), node.name or model.parts[node.part].label
+            shown = _moved(mesh.flipped() if result.flipped[node.part] else mesh, turn @ world[index])
+            dress = result.sorted.dresses[dress_of[index]]
+            scene.surfaces.append(_surface(place.name, f"in place {index}", shown, dress, 1.0))
+        number[index] = len(scene.places)
+        scene.places.append(place)
+    return _with_materials(scene, result)
+
+
+def _moved(mesh: Mesh, matrix: Matrix) -> Mesh:
+    """The mesh where a matrix (4, 4) puts it. A mirror turns its winding over, so that the outside stays outside."""
+    positions = mesh.positions @ matrix[:3, :3].T + matrix[:3, 3]
+    attributes = {**mesh.attributes, "normal": turned_normals(mesh.normals, matrix)}
+    triangles = mesh.triangles
+    if np.linalg.det(matrix[:3, :3]) < 0:
+        triangles = np.ascontiguousarray(triangles[:, ::-1])
+    return replace(mesh, positions=positions, attributes=attributes, triangles=triangles)
+
+
+#: A node that stands so many times farther from what it holds than all of it is large makes 32 bit numbers cancel.
+_FAR = 50.0
+
+
+def _near_groups(scene: Scene) -> Scene:
+    """Nodes are moved to what they hold where they stand far from it, as where a source has map coordinates: receivers
+    multiply places as 32 bit numbers. Nothing but origins of nodes changes."""
+    standing = [index for index, place in enumerate(scene.places) if place.surface >= 0]
+    if not standing:
+        return scene
+    world = np.array(scene.world())
+    boxes = np.array([
+        (s.positions.min(axis=0) + s.origin, s.positions.max(axis=0) + s.origin) for s in scene.surfaces
+    ])  # fmt: skip
+    own = boxes[[scene.places[index].surface for index in standing]]
+    middles = np.einsum("nij,nj->ni", world[standing][:, :3, :3], own.mean(axis=1)) + world[standing][:, :3, 3]
+    size = float(np.ptp(middles, axis=0).max() + np.linalg.norm(own[:, 1] - own[:, 0], axis=1).max())
+    groups = [index for index, place in enumerate(scene.places) if place.surface < 0]
+    away = np.linalg.norm(world[groups][:, :3, 3] - middles.mean(axis=0), axis=1)
+    if not (away > _FAR * size).any():
+        return scene
+    total, count = np.zeros((len(scene.places), 3)), np.zeros(len(scene.places))
+    total[standing], count[standing] = middles, 1
+    for index in range(len(scene.places) - 1, 0, -1):
+        above = scene.places[index].parent
+        if above >= 0:
+            total[above] += total[index]
+            count[above] += count[index]
+    for index, far in zip(groups, away > _FAR * size, strict=True):
+        if far and count[index]:
+            world[index][:3, 3] = total[index] / count[index]
+    for index, place in enumerate(scene.places):
+        place.matrix = world[index] if place.parent < 0 else np.linalg.solve(world[place.parent], world[index])
+    return scene
+
+
 def _root(source: FittedSource, target: Target) -> Matrix:
     """A turn and a move from a source's axes, its lengths already in the target's unit, to the target's axes."""
-    matrix = turn_from_z(target.written_up) @ source.matrix
+    matrix = target_turn(target) @ source.matrix
     matrix[:3, :3] /= float(source.scale)
     matrix[:3, 3] /= float(UNITS[target.written_unit].metres)
     return matrix

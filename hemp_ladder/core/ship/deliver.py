@@ -1,11 +1,12 @@
 """Ship: write the files, read them back, give the receipt."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from hemp_ladder.core.climb import Result
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.fit.notes import Measured
 from hemp_ladder.core.ship.arrange import build_scene
 from hemp_ladder.core.ship.format import Written
 from hemp_ladder.core.ship.names import file_stem
@@ -34,10 +35,11 @@ def climb_ship(
     path: Path,
     stage: Callable[[str], None] = lambda _: None,
     picture: Callable[[str], bytes] | None = None,
+    measured: Sequence[Measured] = (),
 ) -> Shipped:
     """Write `result` for `target` at `path` (further files beside it) and read it all back.
 
-    `picture` gives the bytes of textures by SHA-256; without it none are written.
+    `picture` gives the bytes of textures by SHA-256; without it none are written. `measured` stands in the receipt.
     Raises SettingsError where the format cannot hold it.
     """
     stage("writing")
@@ -55,4 +57,4 @@ def climb_ship(
         pieces = [(path, scene)]
     written = [(piece, form.write(piece, where)) for where, piece in pieces]
     stage("checking")
-    return Shipped(written, write_receipt(result, scene, form, written), scene)
+    return Shipped(written, write_receipt(result, scene, target, written, measured), scene)

@@ -80,6 +80,8 @@ class Format:
     write        writes a scene at a path, and what belongs to it beside
     proof        reads files back with a library that shares no code with `write`; kept out of import until it is asked
     validate     a validator of the format, where there is one
+    noted        the offset that a file says was taken from all places, in its unit and axes; None where it says none
+    right_handed its standard says so
     """
 
     code: str
@@ -96,6 +98,8 @@ class Format:
     inside: bool | None = None
     joint: bool = False
     moves: bool = False
+    noted: Callable[[Path], tuple[float, ...] | None] = lambda path: None
+    right_handed: bool = False
 
     @property
     def one_mesh(self) -> bool:

@@ -114,6 +114,8 @@ class GlbWriter:
 def write_glb(scene: Scene, path: Path) -> Written:
     """Write the scene as one GLB. Raises SettingsError when it does not fit into one."""
     writer = GlbWriter()
+    if any(scene.offset):
+        writer.json["asset"]["extras"] = {"offset": list(scene.offset)}
     taken: set[str] = set()
     called = {id_: label(material.name, taken) for id_, material in scene.materials.items()}
     numbers = {id_: number for number, id_ in enumerate(called)}
@@ -198,10 +200,19 @@ def _validate(path: Path) -> Verdict:
     return Verdict(name, 0)
 
 
+def _noted(path: Path) -> tuple[float, ...] | None:
+    with path.open("rb") as file:
+        file.seek(12)
+        (length,) = struct.unpack("<I", file.read(4))
+        file.seek(20)
+        told = json.loads(file.read(length))["asset"].get("extras", {}).get("offset")
+    return tuple(told) if told else None
+
+
 #: glTF 2.0 section 3.4 fixes metres and +Y.
 FORMAT = Format(
     code="glb", name="GLB", suffix=".glb", unit="m", up="y", group="part",
     carries=frozenset({"instances", "objects", "materials", "normals", "uv", "colours", "pictures"}),
     write=write_glb, proof=_proof, validate=_validate, inside=True, joint=True, moves=True,
-    shows=frozenset({"base colour", "shine", "normal", "occlusion", "emission"}),
+    shows=frozenset({"base colour", "shine", "normal", "occlusion", "emission"}), noted=_noted, right_handed=True,
 )  # fmt: skip

@@ -13,7 +13,7 @@ from hemp_ladder.core.ship.dressing import Applied, OutSlot, laid
 from hemp_ladder.core.ship.format import Format, Found, Written
 from hemp_ladder.core.ship.gltf_look import picture_file
 from hemp_ladder.core.ship.names import file_stem, label
-from hemp_ladder.core.ship.scene import Scene
+from hemp_ladder.core.ship.scene import Scene, noted_offset
 
 #: What says what: lines of the classic MTL, and of its physically based extension.
 _LINES: dict[OutSlot, str] = {
@@ -42,7 +42,7 @@ def write_obj(scene: Scene, path: Path) -> Written:
     objects: set[str] = set()
     start = pictured = 1
     with path.open("w", encoding="utf-8", newline="\n") as file:
-        file.write(f"# Hemp Ladder, 1 unit = 1 {scene.unit}, {scene.up} up\n")
+        file.write(f"# Hemp Ladder, {scene.note}\n")
         file.write(f"mtllib {library.name}\n")
         for place, surface, matrix in scene.standing():
             file.write(f"o {label(place.name, objects).replace(' ', '_')}\n")
@@ -111,9 +111,14 @@ def _proof(paths: Sequence[Path]) -> Found:
     return read_scenes([path for path in paths if path.suffix == ".obj"], **options)
 
 
+def _noted(path: Path) -> tuple[float, ...] | None:
+    with path.open(encoding="utf-8") as file:
+        return noted_offset(file.readline())
+
+
 #: OBJ says neither unit nor axis: metres and Y up are common practice of renderers.
 FORMAT = Format(
     code="obj", name="OBJ", suffix=".obj", unit="m", up="y", group="part",
     carries=frozenset({"objects", "materials", "normals", "uv", "pictures"}), write=write_obj, proof=_proof,
-    shows=frozenset({"base colour"}),
+    shows=frozenset({"base colour"}), noted=_noted,
 )  # fmt: skip

@@ -3,16 +3,18 @@
 import io
 from collections.abc import Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 import numpy as np
 
 from hemp_ladder.core.climb import Result
-from hemp_ladder.core.fit import turn_from_z
+from hemp_ladder.core.fit.notes import Measured, single_precision
+from hemp_ladder.core.ship.arrange import target_turn
 from hemp_ladder.core.ship.directions import largest_shift, largest_turn, meant_facets
 from hemp_ladder.core.ship.format import Format, Found, Verdict, Written
 from hemp_ladder.core.ship.scene import Scene
+from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.units import UNITS
 
 #: Normals come from the true surface, winding from the flat triangle: across a
@@ -36,18 +38,25 @@ class Check:
 
 @dataclass(frozen=True)
 class Receipt:
+    """`told` is what stands beside the checks: the offset, what single precision rounds to, measurements."""
+
     ok: bool
     checks: list[Check]
+    told: dict[str, Any] = field(default_factory=dict)
 
     def as_dict(self) -> dict[str, Any]:
-        return {"ok": self.ok, "checks": [asdict(check) for check in self.checks]}
+        return {"ok": self.ok, "checks": [asdict(check) for check in self.checks], "told": self.told}
 
 
-def write_receipt(result: Result, scene: Scene, form: Format, written: Sequence[tuple[Scene, Written]]) -> Receipt:
+def write_receipt(
+    result: Result, scene: Scene, target: Target, written: Sequence[tuple[Scene, Written]],
+    measured: Sequence[Measured] = (),
+) -> Receipt:  # fmt: skip
     """Read the files back and compare. A validator runs beside the reader, on another core.
 
     `written` are the scenes that `scene` was split into, or itself alone, with their files.
     """
+    form = target.written_format
     paths = [path for _, files in written for path in files.paths]
     with ThreadPoolExecutor(1) as pool:
         verdicts: list[Future[Verdict]] = []
@@ -58,16 +67,57 @@ def write_receipt(result: Result, scene: Scene, form: Format, written: Sequence[
         except Exception as error:  # the reader is a stranger; whatever it raises is a failed receipt
             checks = [Check("readable", True, f"{type(error).__name__}: {error}"[:200], False)]
         else:
-            checks = list(_compare(result, scene, form, written, found))
+            checks = list(_compare(result, scene, target, written, found))
+            checks += _offset(scene, form, written)
         for verdict in [item.result() for item in verdicts]:
             checks.append(Check(verdict.name, 0, verdict.errors, verdict.errors == 0))
-    return Receipt(all(check.ok for check in checks), checks)
+    checks += [
+        Check(_told(item), item.note.should, item.lost or round(item.value, 9), item.agrees and not item.lost)
+        for item in measured if item.note.should is not None
+    ]  # fmt: skip
+    return Receipt(all(check.ok for check in checks), checks, _beside(result, measured))
+
+
+def _told(item: Measured) -> str:
+    kind = {"along": f"along {item.note.axis or 'z'}"}.get(item.note.kind, item.note.kind)
+    return f"measured {item.note.label or kind}, {'degrees' if item.note.kind == 'angle' else 'm'}"
+
+
+def _beside(result: Result, measured: Sequence[Measured]) -> dict[str, Any]:
+    """The offset in metres, Z up, exactly as it is kept; millimetres that single precision would round the farthest
+    coordinate by where the sources have it, and does where it is; and every measurement that stands."""
+    told: dict[str, Any] = {}
+    if any(result.fitted.offset):
+        far, near = single_precision(result.fitted, result.box)
+        told["offset_m"] = list(result.fitted.offset)
+        told["single_precision_mm"] = {"as received": far * 1000, "as shipped": near * 1000}
+    if measured:
+        told["measurements"] = [
+            {
+                "of": _told(item), "is": item.lost or (list(item.box) if item.box else item.value),
+                "should_be": item.note.should, "was": item.changed,
+            }
+            for item in measured
+        ]  # fmt: skip
+    return told
+
+
+def _offset(scene: Scene, form: Format, written: Sequence[tuple[Scene, Written]]) -> list[Check]:
+    """The offset as every file says it; what does not fit into a short header is in the receipt only."""
+    if not any(scene.offset):
+        return []
+    noted = [form.noted(files.paths[0]) for _, files in written]
+    if all(item is None for item in noted):
+        return []
+    kept = all(item == scene.offset for item in noted)
+    return [Check(f"offset in every file, {scene.unit}", list(scene.offset), list(noted[0] or ()), kept)]
 
 
 def _compare(
-    result: Result, scene: Scene, form: Format, written: Sequence[tuple[Scene, Written]], found: Found
+    result: Result, scene: Scene, target: Target, written: Sequence[tuple[Scene, Written]], found: Found
 ) -> list[Check]:
-    checks = [_size(axis, name, result, scene, found) for axis, name in enumerate("xyz")]
+    form = target.written_format
+    checks = [check for axis, name in enumerate("xyz") for check in _place(axis, name, result, target, found)]
     if result.made.failed:
         lost = len([1 for chain in result.chains if chain is not None and chain.key in result.made.failed])
         checks.append(Check("parts that could not be made", 0, lost, False))
@@ -113,15 +163,24 @@ def _pixels(data: bytes) -> str:
         return told_pixels(picture)
 
 
-def _size(axis: int, name: str, result: Result, scene: Scene, found: Found) -> Check:
-    """Against the box of the triangles; a 32 bit number holds seven digits of the farthest coordinate."""
-    box = result.box / float(UNITS[scene.unit].metres)
-    turned = box @ turn_from_z(scene.up)[:3, :3].T
+def _place(axis: int, name: str, result: Result, target: Target, found: Found) -> list[Check]:
+    """Size and lowest coordinate against the box of the triangles; a 32 bit number holds seven digits of the farthest
+    coordinate."""
+    unit = target.written_unit
+    turned = result.box / float(UNITS[unit].metres) @ target_turn(target)[:3, :3].T
     low, high = turned.min(axis=0), turned.max(axis=0)
     meant = float(high[axis] - low[axis])
     slack = max(float(np.abs(turned).max()) * 2e-6, float((high - low).max()) * 1e-5)
-    size = float(found.box[1, axis] - found.box[0, axis])
-    return Check(f"size {name}, {scene.unit}", round(meant, 6), round(size, 6), abs(meant - size) <= slack)
+    size, lowest = float(found.box[1, axis] - found.box[0, axis]), float(found.box[0, axis])
+    return [
+        Check(f"size {name}, {unit}", round(meant, 6), round(size, 6), abs(meant - size) <= slack),
+        Check(
+            f"lowest {name}, {unit}",
+            round(float(low[axis]), 6),
+            round(lowest, 6),
+            abs(float(low[axis]) - lowest) <= slack,
+        ),
+    ]
 
 
 def _shut(scene: Scene, form: Format, found: Found) -> list[Check]:

@@ -1,5 +1,6 @@
 """What is to be written, in the target's unit and up axis, before any format is chosen."""
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
@@ -13,6 +14,15 @@ from hemp_ladder.core.ship.dressing import Applied, OutSlot
 
 #: What hangs on vertices, by name, as in `Mesh.attributes`.
 Attributes = Mapping[str, NDArray[np.float32]]
+
+
+_NOTED = re.compile(r"\boffset ([-+.\deE]+) ([-+.\deE]+) ([-+.\deE]+)")
+
+
+def noted_offset(head: str) -> tuple[float, ...] | None:
+    """The offset that a comment written from `Scene.note` says."""
+    found = _NOTED.search(head)
+    return tuple(map(float, found.groups())) if found else None
 
 
 def uv_name(number: int) -> str:
@@ -101,6 +111,7 @@ class Scene:
     worn       by material what it wears, by slot
     laid       by material how its UV are moved where the format has no words for it, and all it wears lies so
     pictures   those pictures, PNG or JPEG, by SHA-256; `beside` says that they lie beside the file, not in it
+    offset     to be added to all coordinates to have them where the sources said, in its unit and axes
     """
 
     unit: str
@@ -113,6 +124,14 @@ class Scene:
     beside: bool = False
     surfaces: list[Surface] = field(default_factory=list)
     places: list[Place] = field(default_factory=list)
+    offset: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    left_handed: bool = False
+
+    @property
+    def note(self) -> str:
+        """What a file that has no words for it says in a comment: unit, axes, and what was taken from all places."""
+        told = f"1 unit = 1 {self.unit}, {self.up} up{', left-handed' if self.left_handed else ''}"
+        return f"{told}, offset {' '.join(map(repr, self.offset))}" if any(self.offset) else told
 
     def world(self) -> list[Matrix]:
         """Each place's matrix to the whole."""

@@ -21,6 +21,9 @@ class Target(Settings):
     format: FormatCode = "glb"
     unit: str | None = Field(None, description="length of one unit in the file; none: the format's custom")
     up: Axis | None = Field(None, description="axis that points up in the file; none: the format's custom")
+    hand: Literal["right", "left"] | None = Field(
+        None, description="handedness of the axes in the file; none: the format's custom, which is right"
+    )
     level: str = Field("full", max_length=40, description="level of detail, as Trim calls it")
     textures: Literal["inside", "beside", "none"] | None = Field(
         None, description="where pictures go: in the file, beside it, nowhere; none: the format's custom"
@@ -39,6 +42,8 @@ class Target(Settings):
     def _can_hold(self) -> Self:
         if self.textures == "inside" and self.written_format.inside is None:
             raise ValueError(f"{self.written_format.name} cannot hold pictures; they can lie beside it")
+        if self.hand == "left" and self.written_format.right_handed:
+            raise ValueError(f"{self.written_format.name} is right-handed by its standard")
         return self
 
     @property

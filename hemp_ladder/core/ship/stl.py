@@ -8,7 +8,7 @@ import numpy as np
 
 from hemp_ladder.core.mesh.triangles import cross
 from hemp_ladder.core.ship.format import Format, Found, Written
-from hemp_ladder.core.ship.scene import Scene
+from hemp_ladder.core.ship.scene import Scene, noted_offset
 
 #: Normal, three corners, two bytes of attribute.
 ROW = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
@@ -19,8 +19,9 @@ def write_stl(scene: Scene, path: Path) -> Written:
     count = 0
     with path.open("wb") as file:
         # The header must not begin with "solid", which marks the text form.
-        note = f"Hemp Ladder, 1 unit = 1 {scene.unit}, {scene.up} up"
-        file.write(note.encode("ascii").ljust(80, b" ") + b"\0\0\0\0")
+        # Of a far offset it holds what fits: the receipt has all digits.
+        note = f"Ladder, {scene.note}".replace("1 unit = 1 ", "")
+        file.write(note.encode("ascii")[:80].ljust(80, b" ") + b"\0\0\0\0")
         for _, surface, matrix in scene.standing():
             for run in surface.placed(matrix):
                 corners = run.positions[run.triangles]
@@ -46,9 +47,14 @@ def _proof(paths: Sequence[Path]) -> Found:
     return read_scenes(paths, facet_normals=normals)
 
 
+def _noted(path: Path) -> tuple[float, ...] | None:
+    with path.open("rb") as file:
+        return noted_offset(file.read(80).decode("ascii", "replace"))
+
+
 #: An STL says neither unit nor axis: millimetres and Z up are common practice of slicers.
 #: It knows no parts, so it holds one mesh.
 FORMAT = Format(
     code="stl", name="STL", suffix=".stl", unit="mm", up="z", group="one", carries=frozenset(),
-    write=write_stl, proof=_proof,
+    write=write_stl, proof=_proof, noted=_noted,
 )  # fmt: skip
