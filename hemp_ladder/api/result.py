@@ -28,7 +28,8 @@ from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet.review import review_meshes
-from hemp_ladder.core.fit import moved_box
+from hemp_ladder.core.fit import SourceFit, climb_fit, moved_box
+from hemp_ladder.core.fit.lookouts import lookouts_of
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.material import UNDECIDED
@@ -82,7 +83,7 @@ def result(session: Session, job_id: int) -> ResultView:
     levels = {name: _triangles_at(chains, figures, times) for name, chains in now.levels.items()}
     pictures = pictures_of(now.model, now.decisions.sort)
     return ResultView.model_construct(
-        decisions_id=row.id, model_key=joined_key(list(models)), sources=_sources(now),
+        decisions_id=row.id, model_key=joined_key(list(models)), sources=_sources(now, _fit_before(session, row, now)),
         size=size, box=box.tolist(), parts=parts,
         cut_parts=[part_view(part, 1) for part in now.model.parts[len(joined.parts) :]], cut_nodes=cut_nodes,
         placements=now.sorted.placements.tolist(),
@@ -97,7 +98,7 @@ def result(session: Session, job_id: int) -> ResultView:
         dress_of=now.sorted.dress_of.tolist(), layers=now.sorted.layers, layer_of=now.sorted.layer_of.tolist(),
         materials=[material_view(now.sorted.palette[id_], apart, pictures) for id_ in used_materials],
         alike=[[item.id for item in group] for group in alike([now.sorted.palette[id_] for id_ in used_materials])],
-        lookouts=_lookouts(now),
+        lookouts=_lookouts(now), sun=_sun(now), offset=list(now.fitted.offset), yardstick=decisions.fit.yardstick,
         palette=[material_view(item, apart, pictures) for item in now.sorted.palette.values() if item is not UNDECIDED],
         drawn=_drawn(now),
         triangles=triangles,
@@ -175,30 +176,54 @@ def _drawn(now: Plan) -> DrawnView:
 
 
 def _lookouts(now: Plan) -> list[LookoutView]:
-    """Cameras of all sources where they stand after Fit."""
-    views = []
+    return [
+        LookoutView(
+            name=item.name, eye=list(item.eye), way=list(item.way), up=list(item.up), tall=item.tall, reach=item.reach,
+            wide=item.wide, camera=item.camera,
+        )
+        for item in lookouts_of(now.fitted, now.decisions.fit)
+    ]  # fmt: skip
+
+
+def _sun(now: Plan) -> list[float] | None:
+    """The way of the first source's light that has any, after Fit."""
     for piece, source in zip(now.model.members, now.fitted.sources, strict=True):
-        for item in piece.model.lookouts:
-            matrix = source.matrix @ np.array(item.matrix).reshape(4, 4)
-            way, up = (-matrix[:3, 2], matrix[:3, 1])
-            if not np.isfinite(matrix).all() or not np.linalg.norm(way) or not np.linalg.norm(up):
-                continue
-            views.append(
-                LookoutView(
-                    name=item.name, eye=matrix[:3, 3].tolist(), way=(way / np.linalg.norm(way)).tolist(),
-                    up=(up / np.linalg.norm(up)).tolist(), tall=item.tall, reach=item.reach * float(source.scale),
-                )
-            )  # fmt: skip
-    return views
+        if piece.model.sun is not None:
+            way = source.matrix[:3, :3] @ np.array(piece.model.sun)
+            return [float(value) for value in way / np.linalg.norm(way)]
+    return None
 
 
-def _sources(now: Plan) -> list[FittedView]:
+def _fit_before(session: Session, row: DecisionsRow, now: Plan) -> dict[str, list[float]]:
+    """The matrices of the sources under the nearest earlier decisions that fitted otherwise, by what they are called."""
+    at = row.parent_id
+    for _ in range(20):
+        if at is None:
+            break
+        earlier = session.get_one(DecisionsRow, at)
+        fit = Decisions.model_validate(earlier.document).fit
+        if fit != now.decisions.fit:
+            then = climb_fit(now.model, fit)
+            if any(
+                not np.array_equal(a.matrix, b.matrix) for a, b in zip(then.sources, now.fitted.sources, strict=True)
+            ):
+                refs = [piece.ref for piece in now.model.members]
+                return {
+                    ref: source.matrix.T.reshape(-1).tolist() for ref, source in zip(refs, then.sources, strict=True)
+                }
+        at = earlier.parent_id
+    return {}
+
+
+def _sources(now: Plan, before: dict[str, list[float]]) -> list[FittedView]:
     views = []
     for piece, source in zip(now.model.members, now.fitted.sources, strict=True):
         box = moved_box(piece.model.box, source.matrix)
+        own = now.decisions.fit.sources.get(piece.ref, SourceFit())
         views.append(
             FittedView(
                 ref=piece.ref, matrix=source.matrix.T.reshape(-1).tolist(), unit=source.unit,
+                before=before.get(piece.ref), own_angles=[*own.tip, own.turn], mirrored=own.mirrored,
                 declared_unit=piece.model.unit, up=source.up, size=(box[1] - box[0]).tolist(),
                 middle=box.mean(axis=0).tolist(), paged=piece.model.page is not None, sized=piece.model.sized,
             )

@@ -13,6 +13,9 @@ class FittedView(BaseModel):
     unit: str | None
     declared_unit: str | None
     up: str
+    before: list[float] | None = Field(None, description="the matrix before the last change of it, where there was one")
+    own_angles: list[float] = Field(description="degrees that it is turned about X, then Y, then Z")
+    mirrored: bool
     size: list[float] = Field(description="in metres, X, Y and Z after Fit")
     middle: list[float]
     paged: bool = Field(description="drawn on a page, whose width can be stated")
@@ -93,8 +96,9 @@ class ResultNews(Measured):
 
 
 class LookoutView(BaseModel):
-    """A camera of a source, in metres, Z up: where it stands, where it looks to, what is up for it; the angle in radians
-    that it sees from bottom to top, or for parallel lines the height in metres."""
+    """A view that is kept, in metres, Z up: where it stands, where it looks to, what is up for it; the angle in radians
+    that it sees from bottom to top, or for parallel lines the height in metres; width to height of its picture, 0 where
+    nothing is said; whether it is a camera of a source."""
 
     name: str
     eye: list[float]
@@ -102,6 +106,8 @@ class LookoutView(BaseModel):
     up: list[float]
     tall: float
     reach: float
+    wide: float
+    camera: bool
 
 
 class ResultView(Measured):
@@ -125,6 +131,9 @@ class ResultView(Measured):
     palette: list[MaterialView] = Field(description="every material that a rule may give")
     alike: list[list[str]] = Field(description="materials in use that look the same, by id")
     lookouts: list[LookoutView]
+    sun: list[float] | None = Field(description="the way the sunlight of a source goes, Z up, where one has any")
+    offset: list[float] = Field(description="what was taken from all places to bring the origin where it is, metres")
+    yardstick: float = Field(description="height of the figure beside the model, in metres")
     drawn: DrawnView
     loose_parts: list[int]
     rule_counts: list[int] = Field(description="for each rule of Sort the placements it decides")

@@ -111,8 +111,11 @@ class Check(BaseModel):
 
 
 class Receipt(BaseModel):
+    """Checks, and what stands beside them: the offset, what single precision rounds to, measurements."""
+
     ok: bool
     checks: list[Check]
+    told: dict[str, Any] = {}
 
 
 class DeliveryView(BaseModel):

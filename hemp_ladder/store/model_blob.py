@@ -53,6 +53,7 @@ def encode(model: Model) -> bytes:
         "finishes": {name: finish_to_dict(look) for name, look in model.looks.items()},
         "guesses": {name: {slot: asdict(worn) for slot, worn in maps.items()} for name, maps in model.guesses.items()},
         "lacking": model.lacking, "lookouts": [asdict(item) for item in model.lookouts],
+        "sun": model.sun,
     }  # fmt: skip
     text = json.dumps(document, ensure_ascii=True, separators=(",", ":"))
     return gzip.compress(text.encode(), 3, mtime=0)
@@ -86,6 +87,7 @@ def decode(data: bytes) -> Model:
             for name, maps in document.get("guesses", {}).items()
         },
         lacking=document.get("lacking", {}),
+        sun=tuple(document["sun"]) if document.get("sun") else None,
         lookouts=[Lookout(**{**item, "matrix": tuple(item["matrix"])}) for item in document.get("lookouts", ())],
     )  # fmt: skip
     # Models from before parts had references of their own.

@@ -6,7 +6,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from hemp_ladder.core.chain.came import read_meshed
 from hemp_ladder.core.chain.making import Order, make
+from hemp_ladder.core.fit.marks import Marks
+from hemp_ladder.core.fit.marks.exact import exact_marks
+from hemp_ladder.core.fit.marks.meshed import mesh_marks
 from hemp_ladder.core.kernel import shapes as kernel  # noqa: F401  (imported here so that the fork server has it)
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
@@ -45,6 +49,13 @@ def follow(orders: list[Order], report: Report) -> list[dict[str, Mesh]]:
     return make(orders)
 
 
+def marks(body: bytes | Mesh, report: Report) -> Marks:
+    """What can be picked on a part: on its exact shape, on triangles as they came, or on a mesh."""
+    if isinstance(body, Mesh):
+        return mesh_marks(body)
+    return mesh_marks(read_meshed(body)) if body.startswith(b"meshed/") else exact_marks(body)
+
+
 def at_leisure() -> None:
     """Import what only some jobs need, while there is none to do."""
     for name in (
@@ -57,4 +68,4 @@ def at_leisure() -> None:
         importlib.import_module(name)
 
 
-JOBS: dict[str, Callable[..., Any]] = {"receive": receive, "make": follow, "open": open_files}
+JOBS: dict[str, Callable[..., Any]] = {"receive": receive, "make": follow, "open": open_files, "marks": marks}

@@ -30,7 +30,7 @@ _AT_ONCE = 5000
 _KINDS = {
     "sources": "files as they came", "models": "what was read of them", "shapes": "exact and drawn bodies",
     "details": "properties", "previews": "outlines for plans", "clean": "cleaned drawings", "bundles": "names in bundles", "glances": "pictures of sources",
-    "packs": "meshes", "textures": "pictures", "thumbs": "small pictures", "deliveries": "deliveries",
+    "packs": "meshes", "textures": "pictures", "thumbs": "small pictures", "marks": "what can be picked on parts", "deliveries": "deliveries",
 }  # fmt: skip
 
 
@@ -96,12 +96,14 @@ def _kept(s: Session) -> dict[str, set[str]]:
             except KeyError:
                 continue
             kept["shapes"] |= {f"shapes/{part.key}" for part in model.parts}
+            kept["marks"] |= {part.key for part in model.parts}
             _keep_pictures(kept, (texture.sha256 for texture in model.textures))
     given = select(DecisionsRow.document["sort"]["pictures"]).where(DecisionsRow.job_id.in_(select(Job.id)))
     for pictures in s.scalars(given.distinct()):
         _keep_pictures(kept, (item["sha256"] for item in pictures or ()))
     for document in s.scalars(select(ShelfRow.document)):
         _keep_pictures(kept, (item["sha256"] for item in document["pictures"]))
+    kept["marks"] |= set(s.scalars(select(MeshRow.key)))
     kept["deliveries"] = {f"deliveries/{name}" for name in s.scalars(select(DeliveryRow.bundle)) if name}
     return kept
 
@@ -158,6 +160,8 @@ def _count(kept: dict[str, set[str]], grace: timedelta) -> tuple[list[Kind], lis
 def _is_kept(name: str, kind: str, kept: dict[str, set[str]]) -> bool:
     if kind in ("sources", "shapes", "packs", "textures", "thumbs", "deliveries"):
         return name in kept[kind]
+    if kind == "marks":
+        return any(key in kept["marks"] for key in _beginnings(name.partition("/")[2]))
     return any(key in kept["model keys"] for key in _beginnings(name.partition("/")[2]))
 
 

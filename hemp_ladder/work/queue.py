@@ -16,18 +16,19 @@ HEARTBEAT_SECONDS, STALLED_SECONDS = 2.0, 8.0
 #: Where tasks are: a room each.
 TASKS = [
     "hemp_ladder.work.receiving.tasks", "hemp_ladder.work.meshing.tasks", "hemp_ladder.work.shipping.tasks",
-    "hemp_ladder.work.rescue",
+    "hemp_ladder.work.marking", "hemp_ladder.work.rescue",
 ]  # fmt: skip
 
 app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url()), import_paths=TASKS)
 
 
-def defer(session: Session, task: str, **values: Any) -> None:
-    """Queue a task in the caller's own transaction: it exists when the rows it speaks of do."""
+def defer(session: Session, task: str, priority: int = 0, **values: Any) -> None:
+    """Queue a task in the caller's own transaction: it exists when the rows it speaks of do. What a person waits for with
+    the pointer on the stage goes before what fills it."""
     session.execute(
         text(
             "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW('default', :task, :priority, NULL, NULL, "
             "CAST(:values AS jsonb), NULL)::procrastinate_job_to_defer_v1])"
         ),
-        {"task": task, "priority": 0, "values": json.dumps(values)},
+        {"task": task, "priority": priority, "values": json.dumps(values)},
     )

@@ -6,6 +6,7 @@ from hemp_ladder.api.routes import (
     candidates,
     decisions,
     deliveries,
+    fit,
     jobs,
     library,
     maps,
@@ -18,5 +19,5 @@ from hemp_ladder.api.routes import (
 from hemp_ladder.api.routes.common import PROBLEMS
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-for _room in (uploads, jobs, pictures, sources, candidates, results, decisions, deliveries, maps, shelf, library):
+for _room in (uploads, jobs, pictures, sources, candidates, results, fit, decisions, deliveries, maps, shelf, library):
     router.include_router(_room.router)

@@ -1,20 +1,22 @@
 """Ways to fit: what a person does at Fit in one move, each a validated request that gives the settings after it.
 
 The screen, the command line and the remedies of findings all go through
-these. To add one: a class with `does` and `apply`, and its place in `WAYS`.
+these. To add one: a class with `does` and `apply`, and its place in `AnyWay`.
 """
 
 from fractions import Fraction
-from typing import Annotated, Any, Literal, Union
+from typing import Annotated, Any, Literal
 
 import numpy as np
 from pydantic import Field, TypeAdapter
 
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.fit.lookouts import LookoutsWay, LookoutWay
 from hemp_ladder.core.fit.pairs import Alignment, aligned
 from hemp_ladder.core.fit.settings import Anchor, FitSettings, Origin, Point, Raw, SourceFit, Spot
 from hemp_ladder.core.fit.standing import Standing, rounded
 from hemp_ladder.core.fit.turning import angles_of, turned_about, turned_around, turned_by, turned_onto, unit_vector
+from hemp_ladder.core.fit.way import Way
 from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.model.model import Matrix
 from hemp_ladder.core.refs import SourceRef
@@ -24,17 +26,6 @@ from hemp_ladder.core.units import UNITS, say_metric
 _NUMBER = {"x": 0, "y": 1, "z": 2}
 #: Models smaller than a grain of sand or larger than a city are asked about (common practice).
 SAND, CITY = 1e-4, 5e4
-
-
-class Way(Settings):
-    """One move at Fit. `sources` it is of; all where none is named."""
-
-    does: Any
-    sources: tuple[SourceRef, ...] = Field((), max_length=1000)
-
-    def apply(self, standing: Standing) -> Standing:
-        """What stands after it. Raises SettingsError where it makes no sense."""
-        raise NotImplementedError
 
 
 class TurnWay(Way):
@@ -253,11 +244,12 @@ class LikeWay(Way):
         return standing.with_own(dict.fromkeys(standing.refs, told)).settled()
 
 
-WAYS: tuple[type[Way], ...] = (
-    TurnWay, PoseWay, LayWay, AlongWay, MirrorWay, MoveWay, OriginWay, GroundWay, TrueWay, AlignWay, LikeWay,
-)  # fmt: skip
 #: Any of them, told apart by what it does.
-AnyWay = Annotated[Union[WAYS], Field(discriminator="does")]  # type: ignore[valid-type]  # noqa: UP007
+AnyWay = Annotated[
+    TurnWay | PoseWay | LayWay | AlongWay | MirrorWay | MoveWay | OriginWay | GroundWay | TrueWay | AlignWay | LikeWay
+    | LookoutWay | LookoutsWay,
+    Field(discriminator="does"),
+]  # fmt: skip
 _ANY: TypeAdapter[Any] = TypeAdapter(AnyWay)
 
 

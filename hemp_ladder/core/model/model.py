@@ -156,7 +156,7 @@ class Model:
     the styles of its parts look like, where the file says more than a colour;
     `guesses`, pictures that by their names belong to a style and that nobody
     named; `lacking`, the file names of those that are named and not there;
-    `lookouts`, the cameras it brought.
+    `lookouts`, the cameras it brought; `sun`, the way that its sunlight goes.
     """
 
     format: str
@@ -182,6 +182,7 @@ class Model:
     guesses: dict[str, dict[Slot, Map]] = field(default_factory=dict)
     lacking: dict[str, dict[Slot, str]] = field(default_factory=dict)
     lookouts: list[Lookout] = field(default_factory=list)
+    sun: tuple[float, float, float] | None = None
 
     @property
     def placements(self) -> list[int]:

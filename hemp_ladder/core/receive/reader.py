@@ -45,6 +45,7 @@ class Reader:
     units      units that are likely where a file names none
     companions suffixes of files that lie beside it and are no models themselves
     clean      the file without what is foreign to the format, as bytes
+    unit_in    where such a file declares its unit; nothing where it never does
     """
 
     name: str
@@ -57,6 +58,7 @@ class Reader:
     units: tuple[str, ...] = ("mm", "cm", "m", "in", "ft")
     companions: tuple[str, ...] = ()
     clean: Callable[[Path], bytes] | None = None
+    unit_in: str = ""
 
 
 #: Of pictures that surfaces wear.

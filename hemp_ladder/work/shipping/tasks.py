@@ -15,6 +15,7 @@ from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import DecisionsRow, DeliveryRow, Job
 from hemp_ladder.work.asking import asker
+from hemp_ladder.work.fitting import shipped_notes
 from hemp_ladder.work.folders import working_folder
 from hemp_ladder.work.meshing.store import StoreShelf
 from hemp_ladder.work.queue import app
@@ -50,7 +51,10 @@ def ship(delivery_id: int) -> None:
         result = climb(model_blob.load_joined(sources), decisions, StoreShelf(cancelled, job.id), target.level)
         with working_folder() as folder:
             stem = file_stem(job.name, set())
-            shipped = climb_ship(result, target, folder / f"{stem}{target.written_format.suffix}", stage, _picture)
+            with session() as s:
+                figures = shipped_notes(s, job.id, sources, decisions)
+            out = folder / f"{stem}{target.written_format.suffix}"
+            shipped = climb_ship(result, target, out, stage, _picture, figures)
             proof = folder / f"{stem}-receipt.json"
             receipt_file(proof, shipped, target, decisions, files)
             bundle = _bundle([*shipped.paths, proof], folder / "bundle.zip")

@@ -36,7 +36,7 @@ def wedge(at: tuple[float, float, float], mirrored: bool = False, name: str = "W
     beside[0, 3] = 300 + (2 * at[0] if mirrored else 0)
     if mirrored:
         beside[0, 0] = -1
-    whole = np.array([box.min(axis=0), box.max(axis=0) + [300, 0, 0]])
+    whole = np.array([box.min(axis=0), box.max(axis=0) + np.array([300, 0, 0])])
     nodes = [Node("Group", -1), Node(name, 0, 0), Node(f"{name} beside", 0, 0)]
     local = np.array([np.eye(4), np.eye(4), beside])
     return Model("STL", "", "", "mm", "z", Fraction(1, 1000), [part], nodes, local, whole), body

@@ -299,6 +299,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Fit
+         * @description Likely units, measurements as they stand now, the offset, and what places in the mesh would cost.
+         */
+        get: operations["get_fit_api_jobs__job_id__fit_get"];
+        put?: never;
+        /**
+         * Post Fit
+         * @description Take a way to fit: a decision like any other, which undo takes back.
+         */
+        post: operations["post_fit_api_jobs__job_id__fit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Look
+         * @description What a way would come to, before it is taken: factor, common mistake, residuals, size.
+         */
+        post: operations["post_look_api_jobs__job_id__fit_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fit/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Spots
+         * @description What was pointed at, as exact points of the sources.
+         */
+        post: operations["post_spots_api_jobs__job_id__fit_spots_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/history": {
         parameters: {
             query?: never;
@@ -431,6 +495,26 @@ export interface paths {
          * @description What was drawn, on the plan: outlines with what becomes of each.
          */
         get: operations["get_outlines_api_jobs__job_id__outlines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/parts/{part}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Marks
+         * @description Corners, edges, circles and flat faces of a part; 202 while they are being made.
+         */
+        get: operations["get_marks_api_jobs__job_id__parts__part__marks_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1008,6 +1092,62 @@ export interface components {
             metres: number;
         };
         /**
+         * AlignWay
+         * @description Bring a source onto others by pairs of points.
+         */
+        AlignWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "align";
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Upright
+             * @description two pairs turn about the up axis only
+             * @default true
+             */
+            upright: boolean;
+        };
+        /**
+         * AlongWay
+         * @description Turn a picked edge, or a circle's axis, to an axis of the job by the smallest turn.
+         */
+        AlongWay: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "along";
+            edge: components["schemas"]["Spot"];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * CameraRef
+         * @description A camera of a source, by its place among that source's.
+         */
+        CameraRef: {
+            /** Number */
+            number: number;
+            /** Source */
+            source: string;
+        };
+        /**
          * CandidateView
          * @description One of several files for the same thing. Counts over placements; sizes in metres, as the job would take them.
          */
@@ -1180,7 +1320,12 @@ export interface components {
              *         0,
              *         0
              *       ],
-             *       "sources": {}
+             *       "into_mesh": false,
+             *       "into_mesh_parts": [],
+             *       "lift": 0,
+             *       "notes": [],
+             *       "sources": {},
+             *       "yardstick": 1.75
              *     }
              */
             fit: components["schemas"]["FitSettings"];
@@ -1550,6 +1695,39 @@ export interface components {
                 number,
                 number
             ];
+            /** @description the lowest point of all, whose height becomes 0 */
+            ground?: components["schemas"]["Spot"] | null;
+            /**
+             * Into Mesh
+             * @description scale, turn and place go into every mesh
+             * @default false
+             */
+            into_mesh: boolean;
+            /**
+             * Into Mesh Parts
+             * @description parts whose place goes into the mesh
+             * @default []
+             */
+            into_mesh_parts: string[];
+            /**
+             * Lift
+             * @description all stands so much higher, in metres
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Lookouts
+             * @description in their order; none: the sources' cameras as they came
+             */
+            lookouts?: components["schemas"]["OwnLookout"][] | null;
+            /**
+             * Notes
+             * @description measurements that stay
+             * @default []
+             */
+            notes: components["schemas"]["Note"][];
+            /** @description the point of a source that becomes the origin; in place of `datum` */
+            origin?: components["schemas"]["Origin"] | null;
             /**
              * Sources
              * @description what single sources have of their own
@@ -1567,40 +1745,36 @@ export interface components {
              * @description axis that points up in the source; none: as declared
              */
             up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
-        };
-        /**
-         * FitView
-         * @description A slot that a picture would fit.
-         */
-        FitView: {
             /**
-             * Channel
-             * @enum {string}
+             * Yardstick
+             * @description height of the figure beside the model, in metres
+             * @default 1.75
              */
-            channel: "rgb" | "r" | "g" | "b" | "a";
-            /** Inverted */
-            inverted: boolean;
-            /** Material */
-            material: string;
-            /** Name */
-            name: string;
-            /**
-             * Slot
-             * @enum {string}
-             */
-            slot: "base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height";
+            yardstick: number;
         };
         /**
          * FittedView
          * @description One source after Fit. `matrix` is column-major: its coordinates to metres, Z up.
          */
         FittedView: {
+            /**
+             * Before
+             * @description the matrix before the last change of it, where there was one
+             */
+            before?: number[] | null;
             /** Declared Unit */
             declared_unit: string | null;
             /** Matrix */
             matrix: number[];
             /** Middle */
             middle: number[];
+            /** Mirrored */
+            mirrored: boolean;
+            /**
+             * Own Angles
+             * @description degrees that it is turned about X, then Y, then Z
+             */
+            own_angles: number[];
             /**
              * Paged
              * @description drawn on a page, whose width can be stated
@@ -1675,6 +1849,28 @@ export interface components {
              * @enum {string}
              */
             up: "z" | "y" | "x" | "-z" | "-y" | "-x";
+        };
+        /**
+         * GroundWay
+         * @description Stand on the ground by the lowest point, then lifted by so much.
+         */
+        GroundWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "ground";
+            /**
+             * Lift
+             * @description metres
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
         };
         /**
          * HistoryLine
@@ -1825,6 +2021,23 @@ export interface components {
             parts: string;
         };
         /**
+         * LayWay
+         * @description Lay a picked face on the ground: it looks down then, and the lowest point lies at height 0.
+         */
+        LayWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "lay";
+            face: components["schemas"]["Spot"];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
          * LengthView
          * @description A typed length as it was read, in metres and in words; `other` where the text can mean something else as well.
          */
@@ -1887,11 +2100,44 @@ export interface components {
             units: components["schemas"]["UnitView"][];
         };
         /**
+         * LikeWay
+         * @description Give all sources the turns and the place of one, so that they share its datum.
+         */
+        LikeWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "like";
+            /** Source */
+            source: string;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * LikelyView
+         * @description A unit that a source's numbers may be in, how large everything is in it at its largest, and what speaks for it.
+         */
+        LikelyView: {
+            /** Reasons */
+            reasons: string[];
+            /** Size */
+            size: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * LookoutView
-         * @description A camera of a source, in metres, Z up: where it stands, where it looks to, what is up for it; the angle in radians
-         *     that it sees from bottom to top, or for parallel lines the height in metres.
+         * @description A view that is kept, in metres, Z up: where it stands, where it looks to, what is up for it; the angle in radians
+         *     that it sees from bottom to top, or for parallel lines the height in metres; width to height of its picture, 0 where
+         *     nothing is said; whether it is a camera of a source.
          */
         LookoutView: {
+            /** Camera */
+            camera: boolean;
             /** Eye */
             eye: number[];
             /** Name */
@@ -1904,6 +2150,56 @@ export interface components {
             up: number[];
             /** Way */
             way: number[];
+            /** Wide */
+            wide: number;
+        };
+        /**
+         * LookoutWay
+         * @description Keep what the stage sees as a lookout, or have one that is there see this from now on. It goes along with the first
+         *     source, whatever Fit does.
+         */
+        LookoutWay: {
+            /**
+             * At
+             * @description the lookout to change; none: a further one
+             */
+            at?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "lookout";
+            /** Name */
+            name: string;
+            seen: components["schemas"]["Seen"];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * LookoutsWay
+         * @description Have the lookouts in this order, by their numbers now, with these names; what is not named goes.
+         */
+        LookoutsWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "lookouts";
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            /** Order */
+            order: number[];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
         };
         /** MapRow */
         MapRow: {
@@ -1997,6 +2293,31 @@ export interface components {
             unpacked: number;
         };
         /**
+         * MarksView
+         * @description What can be picked on a part, in its own coordinates: flat lists, three numbers a point.
+         *
+         *     `kind`: 0 corner, 1 middle of an edge, 2 centre of a circle, 3 centre of a flat face. `way` is along an edge, a circle's
+         *     axis, or off a face. `lines` are points along edges, each beginning at `starts`; `of` is the mark of each edge.
+         */
+        MarksView: {
+            /** At */
+            at: number[];
+            /** Full */
+            full: boolean;
+            /** Kind */
+            kind: number[];
+            /** Lines */
+            lines: number[];
+            /** Of */
+            of: number[];
+            /** Radius */
+            radius: number[];
+            /** Starts */
+            starts: number[];
+            /** Way */
+            way: number[];
+        };
+        /**
          * MaterialView
          * @description A material; `colour` is what it has from afar, #rrggbb in sRGB.
          */
@@ -2080,6 +2401,51 @@ export interface components {
             steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
         };
         /**
+         * MirrorWay
+         * @description Turn left and right over along an axis, through a picked point or the middle; what was outside stays outside.
+         */
+        MirrorWay: {
+            about?: components["schemas"]["Spot"] | null;
+            /**
+             * Axis
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "mirror";
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * MoveWay
+         * @description Move by an amount, in metres.
+         */
+        MoveWay: {
+            /** By */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "move";
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
          * NewDelivery
          * @description A delivery to another target than the one in force.
          */
@@ -2125,6 +2491,72 @@ export interface components {
             kind: "crease" | "flat";
         };
         /**
+         * Note
+         * @description A measurement that stays: what it is of, and the figure that it should have.
+         */
+        Note: {
+            /**
+             * Axis
+             * @description of a distance along an axis of the job, Z up
+             */
+            axis?: ("x" | "y" | "z") | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "along" | "angle" | "radius" | "box";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Part
+             * @description whose box it is; none: of the whole
+             */
+            part?: string | null;
+            /**
+             * Should
+             * @description what it is on the drawing: metres, or degrees of an angle
+             */
+            should?: number | null;
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+            /**
+             * Was
+             * @description what it was when it was made, in metres or degrees
+             */
+            was?: number | null;
+        };
+        /**
+         * NoteView
+         * @description A measurement that stays, as it stands now: `value` in metres or degrees, `box` the three sides of a box.
+         */
+        NoteView: {
+            /** Agrees */
+            agrees: boolean;
+            /** Box */
+            box: number[] | null;
+            /** Changed */
+            changed: number | null;
+            /** Lost */
+            lost: string;
+            note: components["schemas"]["Note"];
+            /** Off */
+            off: number | null;
+            /** Points */
+            points: number[][];
+            /** Said */
+            said: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * OfferIn
          * @description A remedy to be taken, as a finding offered it.
          */
@@ -2165,10 +2597,83 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /**
+         * Origin
+         * @description The point of a source that is the origin of the job, and what it is.
+         */
+        Origin: {
+            /**
+             * Named
+             * @default picked
+             * @enum {string}
+             */
+            named: "centre" | "base centre" | "box" | "picked";
+            /**
+             * Side
+             * @description of the overall box: which corner, or middle of an edge or face
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            side: [
+                -1 | 0 | 1,
+                -1 | 0 | 1,
+                -1 | 0 | 1
+            ];
+            spot: components["schemas"]["Spot"];
+        };
+        /**
+         * OriginWay
+         * @description Choose the origin of all; or of named sources, which point of them lies where (`to`, in metres).
+         */
+        OriginWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "origin";
+            /** Named */
+            named: ("centre" | "base centre" | "box" | "picked") | ("as received" | "typed");
+            /**
+             * Side
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            side: [
+                -1 | 0 | 1,
+                -1 | 0 | 1,
+                -1 | 0 | 1
+            ];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            spot?: components["schemas"]["Spot"] | null;
+            /**
+             * To
+             * @description of all: the point, as it was received, that is the origin
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            to: [
+                number,
+                number,
+                number
+            ];
+        };
         /** OrphanView */
         OrphanView: {
             /** Fits */
-            fits: components["schemas"]["FitView"][];
+            fits: components["schemas"]["hemp_ladder__api__maps__FitView"][];
             picture: components["schemas"]["PictureView"];
         };
         /**
@@ -2241,6 +2746,43 @@ export interface components {
              * @description outlines there are, of which the largest are shown
              */
             total: number;
+        };
+        /**
+         * OwnLookout
+         * @description A view kept by name: a source's camera, or one saved from the stage, kept in a source's own axes.
+         */
+        OwnLookout: {
+            camera?: components["schemas"]["CameraRef"] | null;
+            /**
+             * Matrix
+             * @description 4 x 4 by rows: looks along -Z, +Y up
+             */
+            matrix?: number[] | null;
+            /** Name */
+            name: string;
+            /**
+             * Reach
+             * @description height seen by parallel lines, in the axes' lengths
+             * @default 0
+             */
+            reach: number;
+            /**
+             * Source
+             * @description whose axes `matrix` is in; none: metres, Z up, before the origin
+             */
+            source?: string | null;
+            /**
+             * Tall
+             * @description radians seen from bottom to top; 0: parallel lines
+             * @default 0
+             */
+            tall: number;
+            /**
+             * Wide
+             * @description width of the picture to its height; 0: not said
+             * @default 0
+             */
+            wide: number;
         };
         /**
          * OwnMaterial
@@ -2404,6 +2946,19 @@ export interface components {
             width: number;
         };
         /**
+         * Pair
+         * @description A picked point, and where it belongs: another picked point, or typed coordinates in metres.
+         */
+        Pair: {
+            /** Onto */
+            onto: components["schemas"]["Spot"] | [
+                number,
+                number,
+                number
+            ];
+            point: components["schemas"]["Spot"];
+        };
+        /**
          * PartResult
          * @description A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed.
          */
@@ -2479,6 +3034,42 @@ export interface components {
             times: number;
         };
         /**
+         * PickIn
+         * @description Something pointed at: a mark of a placed part, or a place on its surface.
+         */
+        PickIn: {
+            /**
+             * At
+             * @description where on the surface, in metres, Z up
+             */
+            at?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Mark */
+            mark?: number | null;
+            /** Node */
+            node: number;
+            /**
+             * Normal
+             * @description off the surface there
+             */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * Picks
+         * @description Points that were pointed at.
+         */
+        Picks: {
+            /** Picks */
+            picks: components["schemas"]["PickIn"][];
+        };
+        /**
          * PictureIn
          * @description An uploaded file as a picture of the job, and where it is worn at once.
          */
@@ -2526,6 +3117,31 @@ export interface components {
             corners: string;
             /** Taken */
             taken: boolean[];
+        };
+        /**
+         * PoseWay
+         * @description Have one source turned by exactly these angles, where it stands: about a point, or its own origin.
+         */
+        PoseWay: {
+            /**
+             * Degrees
+             * @description about X, then Y, then Z of the job
+             */
+            degrees: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "pose";
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
         };
         /**
          * Problem
@@ -2605,12 +3221,22 @@ export interface components {
             /** Start */
             start: number;
         };
-        /** Receipt */
+        /**
+         * Receipt
+         * @description Checks, and what stands beside them: the offset, what single precision rounds to, measurements.
+         */
         Receipt: {
             /** Checks */
             checks: components["schemas"]["Check"][];
             /** Ok */
             ok: boolean;
+            /**
+             * Told
+             * @default {}
+             */
+            told: {
+                [key: string]: unknown;
+            };
         };
         /**
          * ReceiveSettings
@@ -2835,6 +3461,11 @@ export interface components {
             /** Off By */
             off_by: number;
             /**
+             * Offset
+             * @description what was taken from all places to bring the origin where it is, metres
+             */
+            offset: number[];
+            /**
              * Open Parts
              * @description parts with edges where their surface ends
              */
@@ -2867,12 +3498,22 @@ export interface components {
             size: number[];
             /** Sources */
             sources: components["schemas"]["FittedView"][];
+            /**
+             * Sun
+             * @description the way the sunlight of a source goes, Z up, where one has any
+             */
+            sun: number[] | null;
             /** Triangles */
             triangles: number;
             /** Triangles Before */
             triangles_before: number | null;
             /** Vertices */
             vertices: number;
+            /**
+             * Yardstick
+             * @description height of the figure beside the model, in metres
+             */
+            yardstick: number;
         };
         /**
          * Rule
@@ -2919,6 +3560,42 @@ export interface components {
              * @enum {string}
              */
             state: "done" | "person" | "stale" | "notyet" | "busy";
+        };
+        /**
+         * Seen
+         * @description What the stage sees: eye and directions in metres, Z up; `reach` the height seen where lines are parallel.
+         */
+        Seen: {
+            /** Eye */
+            eye: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
+            /** Tall */
+            tall: number;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Wide
+             * @default 0
+             */
+            wide: number;
         };
         /**
          * Shaping
@@ -3058,9 +3735,16 @@ export interface components {
         };
         /**
          * SourceFit
-         * @description One source's own unit, up axis and place beside the others.
+         * @description One source's own size, up axis and place beside the others.
+         *
+         *     A source is scaled, its up axis turned up, mirrored, then turned about X, Y and Z in this order, and moved.
          */
         SourceFit: {
+            /**
+             * Each
+             * @description what one of its coordinates is, in metres, whatever its unit
+             */
+            each?: number | null;
             /**
              * Measured
              * @description what the width is of
@@ -3068,6 +3752,12 @@ export interface components {
              * @enum {string}
              */
             measured: "artwork" | "page";
+            /**
+             * Mirrored
+             * @description left and right turned over, as for a source of the other handedness
+             * @default false
+             */
+            mirrored: boolean;
             /**
              * Move
              * @description then moved by this, in metres, Z up
@@ -3083,8 +3773,17 @@ export interface components {
                 number
             ];
             /**
+             * Tip
+             * @description turn about X, then about Y through its origin, in degrees
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            tip: number[];
+            /**
              * Turn
-             * @description turn about the up axis through its origin, in degrees
+             * @description then about the up axis, in degrees
              * @default 0
              */
             turn: number;
@@ -3103,6 +3802,20 @@ export interface components {
              * @description scaled so that it is so wide along its own X, in metres; whatever its unit
              */
             width?: number | null;
+        };
+        /**
+         * SourceSizeView
+         * @description Where a source's size comes from: its declared unit and where it is declared, and other units that are likely.
+         */
+        SourceSizeView: {
+            /** Declared */
+            declared: string | null;
+            /** Declared In */
+            declared_in: string;
+            /** Likely */
+            likely: components["schemas"]["LikelyView"][];
+            /** Ref */
+            ref: string;
         };
         /**
          * SourceView
@@ -3140,6 +3853,57 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
+        };
+        /**
+         * Spot
+         * @description A point that was picked on a source, kept where the source has it: whatever Fit does, it goes along.
+         */
+        Spot: {
+            /**
+             * At
+             * @description in the source's own coordinates and axes
+             */
+            at: number[];
+            /**
+             * Kind
+             * @default surface
+             * @enum {string}
+             */
+            kind: "corner" | "edge middle" | "edge" | "centre" | "face centre" | "surface" | "box" | "typed";
+            /**
+             * Part
+             * @description the part that it was picked on
+             */
+            part?: string | null;
+            /**
+             * Radius
+             * @description of the circle whose centre it is, in source coordinates
+             * @default 0
+             */
+            radius: number;
+            /** Source */
+            source: string;
+            /**
+             * Way
+             * @description along the edge, the circle's axis, or off the face; in the source's axes
+             */
+            way?: number[] | null;
+        };
+        /**
+         * SpotView
+         * @description A picked point: as decisions keep it, where it stands, and what it is.
+         */
+        SpotView: {
+            /** Said */
+            said: string;
+            spot: components["schemas"]["Spot"];
+            /**
+             * Way
+             * @description unit vector of an edge, an axis or off a face, Z up
+             */
+            way?: number[] | null;
+            /** Where */
+            where: number[];
         };
         /**
          * StructureView
@@ -3238,6 +4002,11 @@ export interface components {
              */
             group?: ("part" | "material" | "one") | null;
             /**
+             * Hand
+             * @description handedness of the axes in the file; none: the format's custom, which is right
+             */
+            hand?: ("right" | "left") | null;
+            /**
              * Level
              * @description level of detail, as Trim calls it
              * @default full
@@ -3290,6 +4059,63 @@ export interface components {
             levels: components["schemas"]["Level"][];
         };
         /**
+         * TrueWay
+         * @description Make a distance between two points as long as it should be, by a unit where one explains it, else by a factor.
+         */
+        TrueWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "true";
+            first: components["schemas"]["Spot"];
+            /** Length */
+            length: number;
+            second: components["schemas"]["Spot"];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Sure
+             * @description also where it becomes smaller than a grain of sand or larger than a city
+             * @default false
+             */
+            sure: boolean;
+            /**
+             * Unit
+             * @description have it in this unit, which explains the factor
+             */
+            unit?: string | null;
+        };
+        /**
+         * TurnWay
+         * @description Turn about an axis through a point: a picked one, or the origin.
+         */
+        TurnWay: {
+            about?: components["schemas"]["Spot"] | null;
+            /** @description in place of an axis: a picked edge or circle, whose axis it is */
+            along?: components["schemas"]["Spot"] | null;
+            /**
+             * Axis
+             * @default z
+             */
+            axis: ("x" | "y" | "z") | null;
+            /** Degrees */
+            degrees: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "turn";
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
          * UnitView
          * @description A unit of length that can be stated.
          */
@@ -3314,6 +4140,63 @@ export interface components {
             sha256: string;
         };
         /**
+         * WayIn
+         * @description A way to fit, and in a few words what it does.
+         */
+        WayIn: {
+            /** Continues */
+            continues?: number | null;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Way */
+            way: components["schemas"]["TurnWay"] | components["schemas"]["PoseWay"] | components["schemas"]["LayWay"] | components["schemas"]["AlongWay"] | components["schemas"]["MirrorWay"] | components["schemas"]["MoveWay"] | components["schemas"]["OriginWay"] | components["schemas"]["GroundWay"] | components["schemas"]["TrueWay"] | components["schemas"]["AlignWay"] | components["schemas"]["LikeWay"] | components["schemas"]["LookoutWay"] | components["schemas"]["LookoutsWay"];
+        };
+        /**
+         * WayLook
+         * @description What a way would come to, before it is taken.
+         */
+        WayLook: {
+            /**
+             * Asked
+             * @description why it is asked once more whether that is meant
+             */
+            asked?: string | null;
+            /** Disagree */
+            disagree?: string | null;
+            /** Factor */
+            factor?: number | null;
+            /**
+             * Kind
+             * @default way
+             * @constant
+             */
+            kind: "way";
+            /**
+             * Measured
+             * @description what a known length is now
+             */
+            measured?: number | null;
+            /** Mistake */
+            mistake?: string | null;
+            /**
+             * Residuals
+             * @description metres that stay between the points of each pair
+             */
+            residuals?: number[] | null;
+            /** Size */
+            size: number[];
+            /**
+             * Unit
+             * @description the unit that explains the factor
+             */
+            unit?: string | null;
+            /** Wanted */
+            wanted?: number | null;
+        };
+        /**
          * Weld
          * @description How near two vertices of one part must be to become one.
          */
@@ -3329,6 +4212,62 @@ export interface components {
              * @default 0.00001
              */
             tolerance: number;
+        };
+        /**
+         * FitView
+         * @description What Fit knows beside the result: units, measurements, the offset, and what places in the mesh would cost.
+         */
+        hemp_ladder__api__fit_views__FitView: {
+            /** Disagree */
+            disagree: string | null;
+            /**
+             * Ground
+             * @description height of the lowest point above the ground
+             */
+            ground: number;
+            /** Lookouts Own */
+            lookouts_own: boolean;
+            /** Meshes */
+            meshes: number;
+            /** Meshes In Place */
+            meshes_in_place: number;
+            /** Notes */
+            notes: components["schemas"]["NoteView"][];
+            /** Offset */
+            offset: number[];
+            /** Offset Said */
+            offset_said: string | null;
+            /** Rounding Now */
+            rounding_now: number;
+            /**
+             * Rounding Received
+             * @description metres by which single precision rounds the farthest coordinate as received
+             */
+            rounding_received: number;
+            /** Sources */
+            sources: components["schemas"]["SourceSizeView"][];
+        };
+        /**
+         * FitView
+         * @description A slot that a picture would fit.
+         */
+        hemp_ladder__api__maps__FitView: {
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "rgb" | "r" | "g" | "b" | "a";
+            /** Inverted */
+            inverted: boolean;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Slot
+             * @enum {string}
+             */
+            slot: "base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height";
         };
     };
     responses: never;
@@ -3952,6 +4891,142 @@ export interface operations {
             };
         };
     };
+    get_fit_api_jobs__job_id__fit_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["hemp_ladder__api__fit_views__FitView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_fit_api_jobs__job_id__fit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_look_api_jobs__job_id__fit_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayLook"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_spots_api_jobs__job_id__fit_spots_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Picks"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_history_api_jobs__job_id__history_get: {
         parameters: {
             query?: never;
@@ -4167,6 +5242,45 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OutlinesView"];
                 };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_marks_api_jobs__job_id__parts__part__marks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksView"];
+                };
+            };
+            /** @description They are being made; ask again in a moment */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
             default: {

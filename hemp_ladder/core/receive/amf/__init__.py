@@ -20,4 +20,4 @@ def _read(path: Path, report: Report) -> Model:
     return read_amf(path, report)
 
 
-READER = Reader(name="AMF", owns=is_amf, read=_read, asked_for="AMF")
+READER = Reader(name="AMF", owns=is_amf, read=_read, asked_for="AMF", unit_in="unit of <amf>")

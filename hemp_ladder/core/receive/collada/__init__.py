@@ -32,5 +32,6 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="<unit> in <asset>",
     name="COLLADA", owns=is_collada, read=_read, asked_for="COLLADA", refers=_pictures, companions=PICTURES,
 )  # fmt: skip

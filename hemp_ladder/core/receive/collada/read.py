@@ -101,6 +101,9 @@ class _Walk:
                     self._camera(item, name, here)
                 elif item.tag == "instance_light":
                     self.builder.leave("light")
+                    light = self._by_id.get(ref(item, "url"))
+                    if light is not None and next(light.iter("directional"), None) is not None:
+                        self.builder.sun(here)
             stack += [(other, here, inside) for other in reversed(below)]
 
     def _part(self, item: Element) -> int | None:

@@ -15,5 +15,6 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="$INSUNITS in the header",
     name="DXF", owns=lambda evidence: is_dxf(evidence.head), read=_read, asked_for="DXF", names=False,
 )  # fmt: skip

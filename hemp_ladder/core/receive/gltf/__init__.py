@@ -48,6 +48,7 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="the standard: metres",
     name="glTF", owns=lambda evidence: is_gltf(evidence.head), read=_read, asked_for="glTF or GLB",
     refers=_buffers, companions=(".bin", *PICTURES), units=("m", "cm", "mm", "in", "ft"),
 )  # fmt: skip

@@ -139,6 +139,7 @@ class _Walk:
             for local in self._instances(copies) if copies else ():
                 self.builder.node(label, here, part, local)
             self._camera(node, here)
+            self._sun(as_dict(more.get("KHR_lights_punctual")).get("light"), here)
             children = [child for child in as_list(node.get("children")) if isinstance(child, int)]
             stack += [(child, here, depth + 1) for child in reversed(children)]
 
@@ -170,6 +171,17 @@ class _Walk:
         else:
             across, reach = (number_of(flat.get(key), 1.0, most=1e9) for key in ("xmag", "ymag"))
             self.builder.lookout(name, here, wide=across / reach if reach else 0.0, reach=2 * reach)
+
+    def _sun(self, number: Any, here: int) -> None:
+        """A directional light goes along -Z (KHR_lights_punctual)."""
+        told = as_dict(as_dict(self._document.get("extensions")).get("KHR_lights_punctual"))
+        lights = as_list(told.get("lights"))
+        if (
+            isinstance(number, int)
+            and 0 <= number < len(lights)
+            and as_dict(lights[number]).get("type") == "directional"
+        ):
+            self.builder.sun(here)
 
     def _dress(self) -> None:
         taken: set[str] = set()

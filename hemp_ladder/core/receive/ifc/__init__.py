@@ -15,5 +15,6 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="IfcUnitAssignment",
     name="IFC", owns=lambda evidence: is_ifc(evidence.head), read=_read, asked_for="IFC",
 )  # fmt: skip

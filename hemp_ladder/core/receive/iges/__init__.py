@@ -15,5 +15,6 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="the global section, parameter 14",
     name="IGES", owns=lambda evidence: is_iges(evidence.head), read=_read, asked_for="IGES",
 )  # fmt: skip

@@ -85,6 +85,7 @@ class Builder:
         self.lacking: dict[str, dict[Slot, str]] = {}
         self._plain: list[str] = []
         self._cameras: list[tuple[str, int, float, float, float]] = []
+        self._sun: tuple[int, tuple[float, float, float]] | None = None
         self.leftovers: dict[str, int] = {}
         self.findings: list[Finding] = []
         self.dropped = 0
@@ -172,6 +173,11 @@ class Builder:
         """A camera that stands at a node and looks along its -Z."""
         self._cameras.append((name[:200], node, tall, wide, reach))
 
+    def sun(self, node: int, way: tuple[float, float, float] = (0.0, 0.0, -1.0)) -> None:
+        """Light from far off, which goes this way in the axes of a node (-1: of the whole). The first counts."""
+        if self._sun is None:
+            self._sun = (node, way)
+
     def node(self, name: str, parent: int, part: int | None = None, local: Matrix | None = None) -> int:
         self.nodes.append(Node(name, parent, -1 if part is None else part))
         self.local.append(np.eye(4) if local is None else local)
@@ -207,7 +213,19 @@ class Builder:
         )  # fmt: skip
         model.box = self._overall(model)
         model.lookouts = self._lookouts(model)
+        model.sun = self._sunlight(model)
         return model
+
+    def _sunlight(self, model: Model) -> tuple[float, float, float] | None:
+        if self._sun is None:
+            return None
+        node, way = self._sun
+        told = model.world()[node][:3, :3] @ np.array(way) if node >= 0 else np.array(way, float)
+        length = float(np.linalg.norm(told))
+        if not np.isfinite(length) or length == 0:
+            return None
+        x, y, z = (told / length).tolist()
+        return x, y, z
 
     def _lookouts(self, model: Model) -> list[Lookout]:
         if not self._cameras:

@@ -16,6 +16,7 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="units of its geometric contexts (ISO 10303-41)",
     name="STEP", owns=lambda evidence: is_step(evidence.head), read=_read, asked_for="STEP (AP203, AP214, AP242)",
     refers=references, cut_down=cut_down,
 )  # fmt: skip

@@ -21,6 +21,7 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="width and height beside the viewBox",
     name="SVG", owns=lambda evidence: is_svg(evidence.head), read=_read, asked_for="SVG",
     names=False, units=("px", "mm", "pt", "cm", "in"), clean=_clean,
 )  # fmt: skip

@@ -21,4 +21,4 @@ def _read(path: Path, report: Report) -> Model:
     return read_3mf(path, report)
 
 
-READER = Reader(name="3MF", owns=is_3mf, read=_read, asked_for="3MF")
+READER = Reader(name="3MF", owns=is_3mf, read=_read, asked_for="3MF", unit_in="unit of <model>")

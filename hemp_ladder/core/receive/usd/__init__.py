@@ -47,6 +47,7 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="metersPerUnit of the stage",
     name="USD", owns=is_usd, read=_read, asked_for="USD", refers=_assets, companions=PICTURES,
     units=("m", "cm", "mm", "in", "ft"),
 )  # fmt: skip

@@ -164,6 +164,8 @@ class _Walk:
         here = self._builder.node(prim.GetDisplayName() or prim.GetName(), above, part, local)
         if prim.IsA(UsdGeom.Camera):
             self._camera(UsdGeom.Camera(prim), prim.GetName(), here)
+        elif prim.GetTypeName() == "DistantLight":
+            self._builder.sun(here)
         elif (
             prim.IsA(UsdGeom.Xformable) and UsdGeom.Xformable(prim).TransformMightBeTimeVarying()
         ) or prim.GetTypeName() in ("SkelRoot", "Skeleton"):

@@ -31,5 +31,6 @@ def _read(path: Path, report: Report) -> Model:
 
 
 READER = Reader(
+    unit_in="UNIT statements; else the standard: metres",
     name="X3D", owns=is_x3d, read=_read, asked_for="X3D or VRML97", refers=_pictures, companions=PICTURES,
 )  # fmt: skip

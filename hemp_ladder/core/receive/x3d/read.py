@@ -100,6 +100,9 @@ class _Walk:
                 self._viewpoint(node, above)
             elif node.kind in _LIGHTS:
                 self._builder.leave("light")
+                if node.kind == "DirectionalLight":
+                    x, y, z = node.vector("direction", (0.0, 0.0, -1.0))
+                    self._builder.sun(above, (x, y, z))
             elif node.kind == "Inline":
                 self._builder.dangling += node.words("url")[:1]
 

@@ -1,0 +1,110 @@
+"""Ways to fit, taken by a person: worked out over the meshes that are there, and put in force like any decision."""
+
+import hashlib
+
+from sqlalchemy.orm import Session
+
+from hemp_ladder.core.climb import Plan
+from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.fit.hulls import Hulls, hulls_of
+from hemp_ladder.core.fit.marks import Marks
+from hemp_ladder.core.fit.notes import Measured, measured
+from hemp_ladder.core.fit.standing import Standing
+from hemp_ladder.core.fit.ways import Way
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.standing import fitted_by
+from hemp_ladder.store import meshes
+from hemp_ladder.store.recent import recent
+from hemp_ladder.store.tables import Job
+from hemp_ladder.work.actions import decide, decisions_of
+from hemp_ladder.work.marking import body_of, marks_there, want_marks
+from hemp_ladder.work.plans import Models, planned
+from hemp_ladder.work.sources import NothingThere, job_of, models_of, sources_of
+
+#: Of more vertices than this together, parts stand for their hulls by their boxes.
+_MOST_VERTICES = 6_000_000
+
+
+def standing_now(session: Session, job_id: int) -> tuple[Plan, Standing]:
+    """What stands in a job under the decisions in force. Raises NothingThere while nothing is read."""
+    job = job_of(session, job_id)
+    _, decisions = decisions_of(session, job)
+    models = models_of(sources_of(session, job_id), skeletons=True)
+    if not models:
+        raise NothingThere("No source is read yet.", "Wait until Receive is done.")
+    now = planned(models, decisions)
+    return now, _standing(session, models, now)
+
+
+def _standing(session: Session, models: Models, now: Plan) -> Standing:
+    return Standing(now.model, now.decisions.fit, _hulls(session, models, now))
+
+
+def shipped_notes(session: Session, job_id: int, models: Models, decisions: Decisions) -> list[Measured]:
+    """The measurements of decisions, for the receipt of what they come to."""
+    if not decisions.fit.notes:
+        return []
+    now = planned(models, decisions)
+    return notes_of(session, job_id, now, _standing(session, models, now))
+
+
+def _hulls(session: Session, models: Models, now: Plan) -> Hulls:
+    chains = {index: chain.key for index, chain in enumerate(now.chains) if chain is not None}
+    there = meshes.stored(session, set(chains.values()))
+    small = sum(item.figures.vertices for item in there.values()) <= _MOST_VERTICES
+    digest = hashlib.sha256(now.taken.placements.tobytes())
+    for index, key in chains.items():
+        digest.update(f"{index}{key if key in there else ''}".encode())
+    packs = tuple(sorted((key, item.pack) for key, item in there.items())) if small else ()
+    return _worked_out(models, digest.hexdigest(), _Case(now, chains, packs))
+
+
+class _Case:
+    """What hulls are worked out from; the digest beside it says all of it, so all cases are alike to whoever keeps them."""
+
+    def __init__(self, now: Plan, chains: dict[int, str], packs: tuple[tuple[str, str], ...]) -> None:
+        self.now, self.chains, self.packs = now, chains, packs
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Case)
+
+    def __hash__(self) -> int:
+        return 0
+
+
+@recent(8, lambda models, digest, case: False)
+def _worked_out(models: Models, digest: str, case: _Case) -> Hulls:
+    known = meshes.load(dict(case.packs))
+
+    def mesh_of(part: int) -> Mesh | None:
+        return known.get(case.chains.get(part, ""))
+
+    return hulls_of(case.now.fitted, case.now.taken.placements, mesh_of)
+
+
+def fit(
+    session: Session, job_id: int, way: Way, label: str, continues: int | None = None, base: int | None = None
+) -> Job:
+    """Put in force what a way makes of the decisions. Raises what the way and `decide` do."""
+    now, standing = standing_now(session, job_id)
+    job = job_of(session, job_id)
+    _, given = decisions_of(session, job)
+    changed = fitted_by(now.decisions, standing, way).model_copy(update={"ship": given.ship})
+    return decide(session, job_id, changed, label, continues, base)
+
+
+def notes_of(session: Session, job_id: int, now: Plan, standing: Standing, ask: bool = False) -> list[Measured]:
+    """Every measurement that stays, worked out anew; marks that are not there yet are asked for where wished."""
+    lacking: set[int] = set()
+
+    def marks_of(part: int) -> Marks | None:
+        body = body_of(now, part)
+        if body is None:
+            return None
+        found = marks_there(body)
+        if found is None and ask and part not in lacking:
+            want_marks(session, job_id, body)
+            lacking.add(part)
+        return found
+
+    return [measured(standing, note, marks_of) for note in standing.settings.notes]
