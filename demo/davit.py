@@ -14,8 +14,8 @@ INCH = 25.4
 IRON, ZINC, BRASS, ROPE = "#3c434a", "#b9bdbb", "#c9a24e", "#a2743a"
 
 
-def build() -> Assembly:
-    """The whole davit; shapes are built in millimetres, as the kernel works."""
+def build(INCH: float = INCH) -> Assembly:
+    """The whole davit; shapes are built in millimetres, as the kernel works, so many to the inch."""
     davit = Assembly()
     foot = fuse(box(16 * INCH, 16 * INCH, INCH), cylinder(4 * INCH, 14 * INCH, (0, 0, INCH)))
     bolts = [cylinder(0.5 * INCH, 3 * INCH, (x * INCH, y * INCH, -INCH)) for x in (-6, 6) for y in (-6, 6)]

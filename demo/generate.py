@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from demo import candidates, davit, house, lantern, seat, shed, sign, site_drawing
+from demo import candidates, davit, house, lantern, seat, shed, sign, site_drawing, strays
 from demo.document import mirror_placement
 
 HERE = Path(__file__).resolve().parent
@@ -22,6 +22,10 @@ def main() -> None:
         "seat-dense.glb": candidates.write_heavy,
         "seat-plain.glb": candidates.write_light,
         "light-stencil.svg": sign.write_stencil,
+        "stray-davit.step": strays.write_davit,
+        "stray-shed.glb": strays.write_shed,
+        "signal-house.ifc": lambda path: strays.signal_house().write(path),
+        "name-board.dxf": strays.write_board,
     }
     for name, write in writers.items():
         path = HERE / name

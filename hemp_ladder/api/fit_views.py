@@ -77,7 +77,7 @@ class NoteView(BaseModel):
     lost: str
 
 
-class FitView(BaseModel):
+class FittingView(BaseModel):
     """What Fit knows beside the result: units, measurements, the offset, and what places in the mesh would cost."""
 
     sources: list[SourceSizeView]

@@ -4,7 +4,7 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.fit_views import (
-    FitView,
+    FittingView,
     LikelyView,
     NoteView,
     PickIn,
@@ -39,7 +39,7 @@ from hemp_ladder.work.sources import NothingThere
 _OTHERS = ("mm", "cm", "m", "in", "ft")
 
 
-def fit_view(session: Session, job_id: int) -> FitView:
+def fit_view(session: Session, job_id: int) -> FittingView:
     now, standing = standing_now(session, job_id)
     notes = notes_of(session, job_id, now, standing, ask=True)
     box = standing.box()
@@ -48,7 +48,7 @@ def fit_view(session: Session, job_id: int) -> FitView:
     used = {int(part) for part in now.sorted.parts.tolist() if now.chains[part] is not None}
     placed = sum(1 for part in now.sorted.parts.tolist() if part in used)
     shared = len({(now.chains[part].key, now.flipped[part]) for part in used})  # type: ignore[union-attr]
-    return FitView(
+    return FittingView(
         sources=[
             SourceSizeView(
                 ref=piece.ref, declared=piece.model.unit, declared_in=_where(piece.model), likely=_likely(piece.model)

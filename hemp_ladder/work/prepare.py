@@ -20,6 +20,11 @@ _JOBS = [
     ("Harbour sign", ("harbour-sign.svg",), "harbour-sign-decisions.json"),
     ("Quay seat", ("quay-seat.zip",), "quay-seat-decisions.json"),
     ("Site drawing", ("site-drawing.dxf",), "site-drawing-decisions.json"),
+    (
+        "Quay strays",
+        ("stray-davit.step", "stray-shed.glb", "signal-house.ifc", "name-board.dxf"),
+        "quay-strays-decisions.json",
+    ),
     ("Gull Rock site", ("keepers-house.ifc", "boat-shed.ifc", "gull-rock-lantern.step"), "gull-rock-decisions.json"),
 ]
 #: Other files for the same thing.

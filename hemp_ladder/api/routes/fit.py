@@ -7,7 +7,7 @@ from fastapi.responses import Response
 from pydantic import BaseModel, Field
 
 from hemp_ladder.api import fitting, overview
-from hemp_ladder.api.fit_views import FitView, MarksView, PickIn, SpotView, WayIn, WayLook
+from hemp_ladder.api.fit_views import FittingView, MarksView, PickIn, SpotView, WayIn, WayLook
 from hemp_ladder.api.routes.common import Id, models_of_job
 from hemp_ladder.api.views import JobView
 from hemp_ladder.store.database import session
@@ -25,7 +25,7 @@ class Picks(BaseModel):
 
 
 @router.get("/jobs/{job_id}/fit")
-def get_fit(job_id: Id) -> FitView:
+def get_fit(job_id: Id) -> FittingView:
     """Likely units, measurements as they stand now, the offset, and what places in the mesh would cost."""
     with session() as s:
         models_of_job(s, job_id, skeletons=True)

@@ -36,9 +36,11 @@ class TurnWay(Way):
     along: Spot | None = Field(None, description="in place of an axis: a picked edge or circle, whose axis it is")
     degrees: float = Field(ge=-36_000, le=36_000)
     about: Spot | None = None
+    around: Point | None = Field(None, description="in place of a picked point: one in metres, Z up")
 
     def apply(self, standing: Standing) -> Standing:
-        centre = standing.where(self.about or self.along) if self.about or self.along else np.zeros(3)  # type: ignore[arg-type]
+        spot = self.about or self.along
+        centre = standing.where(spot) if spot is not None else np.array(self.around or (0, 0, 0), float)
         if self.along is not None:
             turn = turned_around(direction(standing, self.along), self.degrees)
         else:
@@ -47,14 +49,19 @@ class TurnWay(Way):
 
 
 class PoseWay(Way):
-    """Have one source turned by exactly these angles, where it stands: about a point, or its own origin."""
+    """Have sources turned by exactly these angles, each about the middle of its foot."""
 
     does: Literal["pose"] = "pose"
     degrees: Point = Field(description="about X, then Y, then Z of the job")
 
     def apply(self, standing: Standing) -> Standing:
-        x, y, z = ((value + 180.0) % 360.0 - 180.0 for value in self.degrees)
-        return standing.with_own({ref: {"tip": (x, y), "turn": z} for ref in standing.chosen(self.sources)}).settled()
+        for ref in standing.chosen(self.sources):
+            own = standing.own(ref)
+            low, high = standing.box([ref])
+            foot = np.array([*((low + high) / 2)[:2], low[2]])
+            turn = turned_by(*self.degrees) @ turned_by(*own.tip, own.turn).T
+            standing = standing.turned([ref], turn, foot)
+        return standing
 
 
 class LayWay(Way):

@@ -71,7 +71,7 @@ def _unit(model: Model) -> Iterator[Finding]:
         size = _in_unit(model, doubt.unit)
         yield finding(
             "unit-doubtful", model.format,
-            f"{names(doubt.said)}. It all makes sense in {doubt.unit}: {doubt.mistake}.",
+            f"{_begun(names(doubt.said))}. It all makes sense in {doubt.unit}: {doubt.mistake}.",
             offers=[Offer(f"It is {doubt.unit}: {say_metric(size)}", "state-unit", {"unit": doubt.unit})],
         )  # fmt: skip
     elif not SMALLEST_METRES <= largest <= LARGEST_METRES:
@@ -80,6 +80,10 @@ def _unit(model: Model) -> Iterator[Finding]:
             "unit-doubtful", model.format,
             f"The model is {say_metric(largest)} at its largest. It would be {told}.", offers=sensible,
         )  # fmt: skip
+
+
+def _begun(sentence: str) -> str:
+    return sentence[:1].upper() + sentence[1:]
 
 
 def _usual_units(model: Model) -> tuple[str, ...]:

@@ -64,6 +64,8 @@ export interface Deciding {
   act: (what: Act) => void;
   /** Take an offer of a finding; of none where something else is to be changed by the rules of the job. */
   take: (finding: Pick<Finding, "source" | "parts">, offer: Offer) => void;
+  /** Take a way to fit; what it is told comes to `done`, in place of a notice. */
+  fit: (way: Way, label: string, done?: (problem: Problem | null) => void) => void;
   change: (work: () => Promise<Job>) => void;
   problem: Problem | null;
   forget: () => void;
@@ -169,7 +171,32 @@ export function useDecide(id: number): Deciding {
     [enqueue, id],
   );
 
-  return { decide, act, take, change: enqueue, problem, forget: () => setProblem(null), pending };
+  const fit = useCallback(
+    (way: Way, label: string, done?: (problem: Problem | null) => void) =>
+      enqueue(async () => {
+        try {
+          const after = needJob(
+            await api.POST("/api/jobs/{job_id}/fit", {
+              params: { path: { job_id: id } },
+              body: { way: way as Views["WayIn"]["way"], label },
+            }),
+          );
+          done?.(null);
+          return after;
+        } catch (error) {
+          if (!done || !(error instanceof Problem)) throw error;
+          done(error);
+          return queries.getQueryData<Job>(["job", id])!;
+        }
+      }),
+    [enqueue, id, queries],
+  );
+
+  return { decide, act, take, fit, change: enqueue, problem, forget: () => setProblem(null), pending };
 }
+
+/** A way to fit, as the server takes it; what it leaves out is as usual. */
+type Sparse<T> = T extends { does?: infer D } ? Partial<Omit<T, "does">> & { does: NonNullable<D> } : never;
+export type Way = Sparse<Views["WayIn"]["way"]>;
 
 export type Act = "undo" | "redo" | "cancel" | "resume";

@@ -1,11 +1,19 @@
 import { createContext, useContext } from "react";
 
-import type { Decisions, Job, Library, Result, Structure } from "../api/client";
+import type { Decisions, Job, Library, Result, Structure, Views } from "../api/client";
 import type { Deciding } from "../api/job";
 import { whole } from "../stage/cuts";
 
 export const RUNGS = ["Receive", "Fit", "Facet", "Sort", "Mend", "Trim", "Ship"] as const;
 export type Rung = (typeof RUNGS)[number];
+/** What the stage is to be pointed at for: how many points, of what kind, and what is said meanwhile. */
+export interface Tool {
+  /** Who asked, so that its panel knows its own. */
+  id: string;
+  need: number;
+  takes: "point" | "edge" | "face" | "circle" | "direction";
+  hint: string[];
+}
 export type Look = "shaded" | "edges" | "colours" | "facing";
 
 /** What a person looks at: not a decision, so it is not kept with the job. */
@@ -22,6 +30,11 @@ export interface View {
   framed: number;
   /** Whether a board lies over stage and ledger. */
   board: boolean;
+  /** What the stage is pointed at for now, and what was picked for it. */
+  tool: Tool | null;
+  picks: Views["SpotView"][];
+  /** Handles on the stage move and turn this source; "" all of them, null: no handles. */
+  handled: string | null;
 }
 
 /** The one bench that is open: the job, its model, and how to change either. */

@@ -26,6 +26,9 @@ const START: View = {
   compare: false,
   framed: 0,
   board: false,
+  tool: null,
+  picks: [],
+  handled: null,
 };
 
 /** A structure and a result of the same model; the last such pair while one of them is behind. */
@@ -49,7 +52,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
     staleTime: Infinity,
     refetchInterval: (query) => (query.state.status === "error" ? 3000 : false),
   });
-  const { problem, forget, decide, act, take, change, pending } = useDecide(jobId);
+  const { problem, forget, decide, act, take, fit, change, pending } = useDecide(jobId);
   const [view, keepView] = useState<View>(START);
   const [wide, setWide] = useState(false);
   const [place, setPlace] = useState<HTMLElement | null>(null);
@@ -100,6 +103,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
             decide,
             act,
             take,
+            fit,
             change,
             ship,
             pending,
@@ -109,7 +113,22 @@ export function BenchPage({ jobId }: { jobId: number }) {
             setView,
           }
         : null,
-    [job.data, job.connected, pair, library.data, decide, act, take, change, ship, pending, view, setView, readable],
+    [
+      job.data,
+      job.connected,
+      pair,
+      library.data,
+      decide,
+      act,
+      take,
+      fit,
+      change,
+      ship,
+      pending,
+      view,
+      setView,
+      readable,
+    ],
   );
 
   if (job.isError && !job.data)

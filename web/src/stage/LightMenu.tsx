@@ -1,6 +1,6 @@
 import { Popover } from "radix-ui";
 
-import { Button, OneOf } from "../ui/controls";
+import { Button, OneOf, Switch } from "../ui/controls";
 import { Slide } from "../ui/Slide";
 import { type Light, LIGHTS, PLAIN_LIGHT } from "./light";
 
@@ -19,7 +19,16 @@ export function keptLight(): Light {
 }
 
 /** What light falls on the stage: kind, exposure, and where it comes from. */
-export function LightMenu({ light, onLight }: { light: Light; onLight: (light: Light) => void }) {
+export function LightMenu({
+  light,
+  onLight,
+  sun,
+}: {
+  light: Light;
+  onLight: (light: Light) => void;
+  /** Whether a source says where its sun stands. */
+  sun: boolean;
+}) {
   const set = (change: Partial<Light>) => {
     const next = { ...light, ...change };
     localStorage.setItem(PLACE, JSON.stringify(next));
@@ -62,6 +71,12 @@ export function LightMenu({ light, onLight }: { light: Light; onLight: (light: L
             show={(value) => `${value}°`}
             onMove={(turn) => set({ turn })}
           />
+          {sun && (
+            <label className="flex items-center justify-between">
+              Lamp where the source has its sun
+              <Switch label="Lamp where the source has its sun" on={!!light.sun} onChange={(on) => set({ sun: on })} />
+            </label>
+          )}
           <p className="text-[12.5px] text-ink-soft">For looking only: no light is shipped.</p>
         </Popover.Content>
       </Popover.Portal>

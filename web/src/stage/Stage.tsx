@@ -2,9 +2,13 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Result } from "../api/client";
 import { type Look, useBench } from "../bench/bench";
-import { Button, Select } from "../ui/controls";
-import { bytes, count, metric, round } from "../ui/format";
+import { Button } from "../ui/controls";
+import { box, bytes, count, metric, round } from "../ui/format";
+import { Handles } from "./Handles";
 import { keptLight, LightMenu } from "./LightMenu";
+import { LookoutsMenu } from "./LookoutsMenu";
+import { StageMarks } from "./picking/StageMarks";
+import { usePicking } from "./picking/usePicking";
 import { PackShelf } from "./shelf";
 import { useBodies } from "./useBodies";
 import { usePacks } from "./usePacks";
@@ -78,24 +82,30 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   }, []);
 
   const size = result?.size.join();
+  const tall = result?.yardstick;
   const { centre, beside } = useCentre(result);
   // The camera is set once, when there is something to see first; it stays where a person put it when the size changes.
   const placed = useRef<StageScene | null>(null);
   useEffect(() => {
     if (!scene || !size) return;
     const sides = size.split(",").map(Number);
+    if (tall) scene.setYardstick(tall);
     scene.setSize(sides, beside);
     if (placed.current === scene || !Math.max(...sides)) return;
     placed.current = scene;
     scene.frame(new Set());
-  }, [scene, size, beside]);
+  }, [scene, size, beside, tall]);
 
   const held = usePacks(scene, packs, structure, result, centre, view.compare);
-  useBodies(scene, packs, held, centre);
+  const nudge = useBodies(scene, packs, held, centre);
+  const picking = usePicking(scene, centre);
 
   useEffect(() => scene?.setParallel(parallel), [scene, parallel]);
-  useEffect(() => scene?.setLight(light), [scene, light]);
-  const comparing = view.compare && result?.triangles_before !== null;
+  useEffect(() => scene?.setLight(light, result?.sun ?? null), [scene, light, result?.sun]);
+  // At Fit what is compared is where everything stood before the last change there.
+  const atFit = view.open === "Fit";
+  const comparable = atFit ? !!result?.sources.some((source) => source.before) : result?.triangles_before !== null;
+  const comparing = view.compare && comparable;
   useEffect(() => scene?.compare(comparing ? split : null), [scene, comparing, split]);
   const chosen = useRef(view.chosen);
   useEffect(() => {
@@ -111,7 +121,9 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   const pick = (event: React.PointerEvent) => {
     if (Math.hypot(event.clientX - down.current.x, event.clientY - down.current.y) > 4 || !scene) return;
     const bounds = canvas.current!.getBoundingClientRect();
-    const node = scene.pick(event.clientX - bounds.left, event.clientY - bounds.top);
+    const [x, y] = [event.clientX - bounds.left, event.clientY - bounds.top];
+    if (view.tool) return void picking.take(x, y);
+    const node = scene.hit(x, y)?.node ?? null;
     const part = node === null ? null : structure!.node_parts[node]!;
     setView((now) => {
       if (part === null) return { chosen: new Set(), node };
@@ -130,10 +142,20 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
         className="absolute inset-0 size-full -outline-offset-2"
         onPointerDown={(event) => (down.current = { x: event.clientX, y: event.clientY })}
         onPointerUp={pick}
+        onPointerMove={(event) => {
+          if (!view.tool || event.buttons) return;
+          const bounds = canvas.current!.getBoundingClientRect();
+          picking.point(event.clientX - bounds.left, event.clientY - bounds.top);
+        }}
+        onPointerLeave={picking.leave}
         tabIndex={0}
         role="application"
         aria-roledescription="3D view"
         onKeyDown={(event) => {
+          if (view.tool && event.key === "Enter") {
+            const { width, height } = canvas.current!.getBoundingClientRect();
+            return void picking.take(width / 2, height / 2);
+          }
           const move = scene && MOVES[event.shiftKey ? `Shift ${event.key}` : event.key];
           if (!move || event.ctrlKey || event.metaKey || event.altKey) return;
           event.preventDefault();
@@ -146,13 +168,17 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
             {item.label}
           </Button>
         ))}
-        <LightMenu light={light} onLight={setLight} />
+        <LightMenu light={light} onLight={setLight} sun={!!result?.sun} />
       </div>
       <div className="absolute top-3 right-3.5 flex gap-1.5">
         <Button
           on={comparing}
-          disabled={result?.triangles_before === null}
-          title="Pull the rope between the triangles before and now"
+          disabled={!comparable}
+          title={
+            atFit
+              ? "Pull the rope between where it stood and where it stands"
+              : "Pull the rope between the triangles before and now"
+          }
           onClick={() => setView({ compare: !view.compare })}
         >
           Before and after
@@ -166,13 +192,22 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           </Button>
         )}
       </div>
-      {comparing && <Rope at={split} onPull={setSplit} before={result!.triangles_before!} now={result!.triangles} />}
+      {comparing && (
+        <Rope
+          at={split}
+          onPull={setSplit}
+          before={atFit ? "where it stood" : count(result!.triangles_before!)}
+          now={atFit ? box(result!.size) : count(result!.triangles)}
+        />
+      )}
+      {scene && <StageMarks scene={scene} centre={centre} picking={picking} />}
+      {scene && view.handled !== null && result && <Handles scene={scene} centre={centre} nudge={nudge} />}
       <div
         ref={tag}
         className="pointer-events-none absolute top-0 left-0 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px] whitespace-nowrap"
         style={{ display: "none" }}
       >
-        yardstick {metric(YARDSTICK)}
+        yardstick {metric(tall ?? YARDSTICK)}
       </div>
       {result && (
         <div className="pointer-events-none absolute right-3.5 bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]">
@@ -180,17 +215,12 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
         </div>
       )}
       <div className="absolute bottom-3 left-3.5 flex gap-1.5">
-        {(result?.lookouts.length ?? 0) > 0 && (
-          <Select
-            label="Look from a camera of the source"
-            empty="Lookouts…"
-            className="w-36"
-            value=""
-            options={result!.lookouts.map((item, at) => ({ value: String(at), label: item.name }))}
-            onChange={(at) => {
-              const from = result!.lookouts[Number(at)]!;
+        {result && scene && (
+          <LookoutsMenu
+            seen={() => scene.seen(centre)}
+            onLook={(from) => {
               setParallel(!from.tall);
-              scene?.lookOut(from, centre);
+              scene.lookOut(from, centre);
             }}
           />
         )}
@@ -292,7 +322,7 @@ function StageNotice({
 }
 
 /** The rope between before and now; pulled with the pointer or the arrow keys. */
-function Rope({ at, onPull, before, now }: { at: number; onPull: (at: number) => void; before: number; now: number }) {
+function Rope({ at, onPull, before, now }: { at: number; onPull: (at: number) => void; before: string; now: string }) {
   const pull = (event: React.PointerEvent<HTMLElement>) => {
     if (event.type === "pointerdown") event.currentTarget.setPointerCapture(event.pointerId);
     if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
@@ -327,13 +357,13 @@ function Rope({ at, onPull, before, now }: { at: number; onPull: (at: number) =>
         className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]"
         style={{ right: `calc(${(1 - at) * 100}% + 16px)` }}
       >
-        before · {count(before)}
+        before · {before}
       </div>
       <div
         className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]"
         style={{ left: `calc(${at * 100}% + 16px)` }}
       >
-        now · {count(now)}
+        now · {now}
       </div>
     </>
   );

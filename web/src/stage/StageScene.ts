@@ -1,5 +1,6 @@
 import {
   Box3,
+  BufferAttribute,
   BufferGeometry,
   Float32BufferAttribute,
   Frustum,
@@ -22,9 +23,10 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { acceleratedRaycast } from "three-mesh-bvh";
 import type { Views } from "../api/client";
 import type { Shown } from "./drawn";
+import type { Sight } from "./picking/snap";
 import { type Light, Lighting } from "./light";
 import { kinds } from "./materials";
-import { makePickable } from "./picking";
+import { makePickable } from "./picking/sorted";
 import { figure, gridStep, YARDSTICK } from "./yardstick";
 
 Mesh.prototype.raycast = acceleratedRaycast;
@@ -52,6 +54,12 @@ export class StageScene {
   private isParallel = false;
   private readonly lighting: Lighting;
   private readonly yardstickTop = new Vector3();
+  private readonly watchers = new Set<() => void>();
+  private yardstick = YARDSTICK;
+  private readonly edges = new LineSegments(
+    new BufferGeometry(),
+    new LineBasicMaterial({ color: "#1d2730", transparent: true, opacity: 0.55, depthTest: false }),
+  );
   onDrawn: (yardstick: { x: number; y: number } | null) => void = () => {};
 
   constructor(canvas: HTMLCanvasElement, light: boolean) {
@@ -62,7 +70,10 @@ export class StageScene {
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.controls.addEventListener("change", () => this.draw());
-    this.scene.add(this.ground, this.before, this.now, this.veil);
+    this.edges.renderOrder = 3;
+    this.edges.visible = false;
+    this.edges.frustumCulled = false;
+    this.scene.add(this.ground, this.before, this.now, this.veil, this.edges);
     this.lighting = new Lighting(this.renderer, this.scene, !light);
     this.prepare();
   }
@@ -130,16 +141,16 @@ export class StageScene {
       new LineBasicMaterial({ color: "#d3c7b0" }),
     );
     grid.position.z = -half.z - reach * 0.002;
-    const person = figure();
+    const person = figure(this.yardstick);
     const model = Math.max(size[0]!, size[1]!, size[2]!);
     // In front of what is large, towards the right; of what is no larger than people it would hide all, and stands beside.
-    if (model > 3 * YARDSTICK) person.position.set(half.x * 0.6, -half.y - 0.6 - reach * 0.06, -half.z);
+    if (model > 3 * this.yardstick) person.position.set(half.x * 0.6, -half.y - 0.6 - reach * 0.06, -half.z);
     else person.position.set(half.x + 0.5, 0, -half.z);
     this.yardstickTop
       .copy(person.position)
-      .setZ(YARDSTICK - half.z)
+      .setZ(this.yardstick - half.z)
       .add(centre);
-    person.visible = model > 0.15 && model < 400;
+    person.visible = model > 0.085 * this.yardstick && model < 230 * this.yardstick;
     this.ground.add(grid, person);
     this.draw();
   }
@@ -157,10 +168,10 @@ export class StageScene {
       box.copy(this.box);
       // Beside what is small a person would take all the room.
       const person = this.ground.children[1];
-      if (person?.visible && Math.max(...box.getSize(new Vector3()).toArray()) > YARDSTICK / 2) {
+      if (person?.visible && Math.max(...box.getSize(new Vector3()).toArray()) > this.yardstick / 2) {
         const feet = person.position.clone().add(this.ground.position);
         box.expandByPoint(feet);
-        if (feet.x > box.max.x - 0.1) box.expandByPoint(feet.add(new Vector3(0.4, 0, YARDSTICK)));
+        if (feet.x > box.max.x - 0.1) box.expandByPoint(feet.add(new Vector3(0.4, 0, this.yardstick)));
       }
     }
     const centre = box.getCenter(new Vector3());
@@ -235,8 +246,8 @@ export class StageScene {
   }
 
   /** What light falls on the model. */
-  setLight(light: Light) {
-    this.lighting.set(light);
+  setLight(light: Light, sun: number[] | null = null) {
+    this.lighting.set(light, sun);
     this.draw();
   }
 
@@ -266,8 +277,8 @@ export class StageScene {
     return away;
   }
 
-  /** The node under a point of the canvas, in pixels from its upper left; null for none. */
-  pick(x: number, y: number): number | null {
+  /** What is under a point of the canvas, in pixels from its upper left: node, place and what stands off the surface. */
+  hit(x: number, y: number): { node: number; at: Vector3; normal: Vector3 } | null {
     const size = this.renderer.getSize(new Vector2());
     const ray = new Raycaster();
     const [across, up] = [(x / size.x) * 2 - 1, 1 - (y / size.y) * 2];
@@ -278,7 +289,7 @@ export class StageScene {
     }
     ray.firstHitOnly = true;
     this.scene.updateMatrixWorld();
-    let nearest: { node: number; distance: number } | null = null;
+    let nearest: { node: number; distance: number; at: Vector3; normal: Vector3 } | null = null;
     for (const shown of this.shown()) {
       const { object, nodes, hit: placed } = shown;
       // Triangles are sorted for picking only of what the ray comes near.
@@ -287,9 +298,62 @@ export class StageScene {
       const hit = ray.intersectObject(object, false)[0];
       if (!hit || (nearest && hit.distance >= nearest.distance)) continue;
       const node = nodes[placed(hit)];
-      if (node !== undefined) nearest = { node, distance: hit.distance };
+      if (node === undefined) continue;
+      const turned =
+        hit.instanceId === undefined ? object.matrixWorld : placeOf(object as InstancedMesh, hit.instanceId);
+      const normal = (hit.face?.normal ?? new Vector3(0, 0, 1))
+        .clone()
+        .transformDirection(turned.clone().invert().transpose());
+      if (normal.dot(ray.ray.direction) > 0) normal.negate();
+      nearest = { node, distance: hit.distance, at: hit.point, normal };
     }
-    return nearest?.node ?? null;
+    return nearest;
+  }
+
+  /** From metres around the middle of the model to the screen, as the last picture had it. */
+  get eyes(): Sight {
+    this.camera.updateMatrixWorld();
+    const size = this.renderer.getSize(new Vector2());
+    const view = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse);
+    return { view, width: size.x, height: size.y, eye: this.camera.position.clone() };
+  }
+
+  /** What the camera sees, to be kept; `centre` is the point that everything is drawn around. */
+  seen(centre: number[]): Views["Seen"] {
+    const { camera, controls } = this;
+    const eye = camera.position.toArray().map((value, axis) => value + centre[axis]!) as [number, number, number];
+    const way = controls.target.clone().sub(camera.position).normalize().toArray() as [number, number, number];
+    const tall = (camera.fov * Math.PI) / 180;
+    const reach = 2 * Math.tan(tall / 2) * camera.position.distanceTo(controls.target);
+    return {
+      eye,
+      way,
+      up: [0, 0, 1],
+      tall: this.isParallel ? 0 : tall,
+      wide: camera.aspect,
+      reach: this.isParallel ? reach : 0,
+    };
+  }
+
+  /** Show edges that can be picked, as pairs of points in metres around the middle; none to show none. */
+  outline(points: Float32Array | null) {
+    this.edges.visible = !!points;
+    if (points) {
+      this.edges.geometry.dispose();
+      this.edges.geometry = new BufferGeometry().setAttribute("position", new BufferAttribute(points, 3));
+    }
+    this.draw();
+  }
+
+  /** Where the yardstick stands, and how tall: metres. */
+  setYardstick(tall: number) {
+    this.yardstick = tall;
+  }
+
+  /** Have this called after every picture. */
+  watch(tell: () => void): () => void {
+    this.watchers.add(tell);
+    return () => void this.watchers.delete(tell);
   }
 
   /** The bodies that are there now, without lines and veils. */
@@ -408,6 +472,7 @@ export class StageScene {
     gl.flush();
     const tip = this.yardstickTop.clone().project(this.camera);
     const seen = this.ground.children[1]?.visible && tip.z < 1;
+    for (const tell of this.watchers) tell();
     this.onDrawn(seen ? { x: ((tip.x + 1) / 2) * size.x, y: ((1 - tip.y) / 2) * size.y } : null);
     const from = this.camera.position.clone().sub(this.controls.target).normalize();
     this.renderer.domElement.dataset.from = from
@@ -417,6 +482,13 @@ export class StageScene {
     this.renderer.domElement.dataset.calls = String(this.renderer.info.render.calls);
     this.renderer.domElement.dataset.triangles = String(this.renderer.info.render.triangles);
   }
+}
+
+/** Where one of many placements stands. */
+function placeOf(object: InstancedMesh, at: number): Matrix4 {
+  const own = new Matrix4();
+  object.getMatrixAt(at, own);
+  return own.premultiply(object.matrixWorld);
 }
 
 /** Whether a ray meets the ball around a body, where all its placements lie. */

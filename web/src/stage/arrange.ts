@@ -2,8 +2,8 @@ import { type BufferGeometry, type Material as ThreeMaterial, Matrix4, type Mesh
 
 import type { Material, Result, Structure } from "../api/client";
 import type { Look } from "../bench/bench";
-import { chunk, dispose, drop, instances, type Piece, type Shown } from "./drawn";
-import { type Group, type Layout, layoutOf, placement } from "./layout";
+import { chunk, dispose, drop, instances, type Piece, shift, type Shown } from "./drawn";
+import { type Group, type Layout, layoutOf, onlyMoved, placement, shiftBetween } from "./layout";
 import { CHOSEN, CHOSEN_FAINT, EDGES, type MaterialShelf, told } from "./materials";
 import { dressedGeometry, indexBySlot, type PackedMesh } from "./packs";
 import type { PackShelf } from "./shelf";
@@ -25,11 +25,16 @@ interface Body extends Shown {
   groups: number[];
   triangles: number;
   lines?: Mesh;
+  /** The source it is of, and where that stood when the body was made. */
+  member: number;
+  made: { fitted: Matrix4; centre: number[] };
+  mirrored: boolean;
 }
 
 /** A chunk that is not made yet. */
 interface Filling {
   material: Material;
+  member: number;
   pieces: Piece[];
   groups: Set<number>;
   triangles: number;
@@ -57,6 +62,10 @@ export class Arranger {
   private look: Look = "shaded";
   private hidden: ReadonlySet<number> = new Set();
   private veils: Mesh[] = [];
+  /** What is compared is where things stood, with the triangles of now. */
+  private earlier = false;
+  /** What a person is just dragging, on top of where it stands; of one source, or of all. */
+  private nudge: { member: number | null; by: Matrix4 } | null = null;
   /** Bytes of geometry that were made since the last picture. */
   private fresh = 0;
   /** Chunks being filled, by material. */
@@ -70,17 +79,53 @@ export class Arranger {
   ) {}
 
   /** Have this seen, in metres from `centre`. */
-  aim(structure: Structure, result: Result, look: Look, hidden: ReadonlySet<number>, centre: number[]) {
-    const layout = layoutOf(structure, result);
+  aim(
+    structure: Structure,
+    result: Result,
+    look: Look,
+    hidden: ReadonlySet<number>,
+    centre: number[],
+    earlier = false,
+  ) {
+    this.earlier = earlier;
+    const layout = layoutOf(structure, result, earlier);
     const moved = !this.aimed || centre.some((value, axis) => value !== this.aimed!.centre[axis]);
-    if (layout !== this.layout || moved) this.startAnew(layout);
+    const same = this.layout && this.aimed?.structure === structure && onlyMoved(layout, this.layout);
+    if (layout !== this.layout && !same) this.startAnew(layout);
     this.aimed = { structure, result, centre, palette: new Map(result.materials.map((item) => [item.id, item])) };
+    if (layout !== this.layout || moved) {
+      // Nothing is made again for a change of places: what stands is moved, within the same picture.
+      this.layout = layout;
+      this.nudge = null;
+      this.place();
+    }
     this.setLook(look);
     const worn = this.wornBy(result);
     layout.groups.forEach((group, number) => {
       if (this.faceOf(group, hidden, worn) !== this.faces[number]) this.change(number);
     });
     this.hidden = hidden;
+  }
+
+  /** Drag a source, or everything, without deciding it; null ends that. */
+  drag(nudge: { member: number | null; by: Matrix4 } | null) {
+    this.nudge = nudge;
+    this.place();
+  }
+
+  /** Move every body to where its source stands now. */
+  private place() {
+    if (!this.layout || !this.aimed) return;
+    const { centre } = this.aimed;
+    for (const body of [...this.live, ...this.retired]) {
+      const fitted = this.layout.fitted[body.member];
+      if (!fitted) continue;
+      const by = shiftBetween(body.made, { fitted, centre });
+      const { nudge } = this;
+      if (nudge && (nudge.member === null || nudge.member === body.member)) by.premultiply(nudge.by);
+      shift(body, by, body.mirrored);
+      if (body.lines) shift({ ...body, object: body.lines }, by, body.mirrored);
+    }
   }
 
   private startAnew(layout: Layout) {
@@ -105,7 +150,8 @@ export class Arranger {
     if (hidden.has(group.parts[0]!)) return null;
     const made = this.aimed!.result.parts[group.made]!;
     // Until the new triangles are here the old ones stand in for them.
-    const key = !this.before && made.mesh && this.packs.get(made.mesh) ? made.mesh : made.mesh_before;
+    const present = !this.before || this.earlier;
+    const key = present && made.mesh && this.packs.get(made.mesh) ? made.mesh : made.mesh_before;
     if (!key || !this.packs.get(key)) return null;
     return `${key}${made.flipped ? "~" : ""}|${worn[group.dress]}`;
   }
@@ -125,7 +171,7 @@ export class Arranger {
     this.queue.push(number);
     for (const filling of [...this.open.values()])
       if (filling.groups.has(number)) {
-        this.open.delete(filling.material.id);
+        this.open.delete(`${filling.material.id} ${filling.member}`);
         for (const other of filling.groups) this.change(other);
       }
     for (const body of this.owners[number]!) {
@@ -162,8 +208,10 @@ export class Arranger {
       }
       for (const { slot, index } of indexBySlot(mesh, slots, worn.length)) {
         const material = worn[slot]!;
-        let into = this.open.get(material.id);
-        if (!into) this.open.set(material.id, (into = { material, pieces: [], groups: new Set(), triangles: 0 }));
+        const open = `${material.id} ${group.member}`;
+        let into = this.open.get(open);
+        if (!into)
+          this.open.set(open, (into = { material, member: group.member, pieces: [], groups: new Set(), triangles: 0 }));
         into.groups.add(number);
         into.triangles += (index.length / 3) * group.nodes.length;
         group.nodes.forEach((node, k) =>
@@ -200,10 +248,16 @@ export class Arranger {
   }
 
   private close(filling: Filling) {
-    const { material, pieces, groups, triangles } = filling;
-    this.open.delete(material.id);
+    const { material, member, pieces, groups, triangles } = filling;
+    this.open.delete(`${material.id} ${member}`);
     const made = chunk(pieces, this.materials.get(material, this.look));
-    this.add({ ...made, materials: [material], groups: [...groups], triangles });
+    this.add({ ...made, materials: [material], groups: [...groups], triangles, ...this.standing(member, false) });
+  }
+
+  /** Where a source stands while a body of it is made. */
+  private standing(member: number, mirrored: boolean) {
+    const made = { fitted: this.layout!.fitted[member]!, centre: this.aimed!.centre };
+    return { member, mirrored, made };
   }
 
   /** Whether a picture is to be drawn before there is more. */
@@ -240,7 +294,13 @@ export class Arranger {
     );
     const worns = worn.map((item) => this.materials.get(item, this.look));
     const triangles = (mesh.index.length / 3) * group.nodes.length;
-    return { ...instances(geometry, worns, group, matrices), materials: worn, groups: [number], triangles };
+    return {
+      ...instances(geometry, worns, group, matrices),
+      materials: worn,
+      groups: [number],
+      triangles,
+      ...this.standing(group.member, group.mirrored),
+    };
   }
 
   /** Give a body the materials of the look, and lines over its edges where the look has them. */
@@ -275,7 +335,7 @@ export class Arranger {
     const scraps = new Map<string, Body[]>();
     for (const body of this.live)
       if (!Array.isArray(body.object.material) && body.triangles < FULL / 3) {
-        const id = body.materials[0]!.id;
+        const id = `${body.materials[0]!.id} ${body.member}`;
         scraps.set(id, [...(scraps.get(id) ?? []), body]);
       }
     for (const bodies of scraps.values())

@@ -127,8 +127,9 @@ export function chunk(pieces: Piece[], material: ThreeMaterial): Shown {
     whole.expandByPoint(spot.fromArray(boxes, at + 3));
   }
   geometry.boundingSphere = whole.getBoundingSphere(new Sphere());
+  const object = new Mesh(geometry, material);
   return {
-    object: new Mesh(geometry, material),
+    object,
     nodes: pieces.map((piece) => piece.node),
     parts: pieces.map((piece) => piece.part),
     hit: (hit) => {
@@ -144,7 +145,7 @@ export function chunk(pieces: Piece[], material: ThreeMaterial): Shown {
       const box = new Box3();
       box.min.fromArray(boxes, at * 6);
       box.max.fromArray(boxes, at * 6 + 3);
-      return box;
+      return box.applyMatrix4(object.matrix);
     },
     veil: (chosen, over) => {
       const some = new BufferGeometry();
@@ -160,7 +161,9 @@ export function chunk(pieces: Piece[], material: ThreeMaterial): Shown {
         to += run.length;
       }
       some.setIndex(new BufferAttribute(picked, 1));
-      return new Mesh(some, over);
+      const veil = new Mesh(some, over);
+      veil.applyMatrix4(object.matrix);
+      return veil;
     },
   };
 }
@@ -221,6 +224,14 @@ function bake(piece: Piece, positions: Float32Array, normals: Float32Array, star
     normals[start + k + 2] = nz / length;
   }
   box.set([x0, y0, z0, x1, y1, z1]);
+}
+
+/** Have a body stand elsewhere: moved by this from where it was made. */
+export function shift(shown: Shown, by: Matrix4, mirrored: boolean) {
+  shown.object.matrixAutoUpdate = false;
+  shown.object.matrix.copy(by);
+  if (mirrored && shown.object instanceof InstancedMesh) shown.object.matrix.multiply(MIRROR);
+  shown.object.matrixWorldNeedsUpdate = true;
 }
 
 /** Let go of a veil; what it shares with the body below it stays. */

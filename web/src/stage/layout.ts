@@ -12,6 +12,8 @@ export interface Group {
   nodes: number[];
   /** The structure's part at each node. */
   parts: number[];
+  /** The source they are of, by its number. */
+  member: number;
 }
 
 /** Where everything stands: the same for as long as the decisions are, however many meshes arrive. */
@@ -19,9 +21,12 @@ export interface Layout {
   groups: Group[];
   /** Column-major, 16 to a node: its coordinates to metres, Z up, in double precision. */
   worlds: Float64Array;
+  /** Of each source: its coordinates to metres, Z up. */
+  fitted: Matrix4[];
 }
 
 const layouts = new WeakMap<readonly number[], Layout>();
+const earlier = new WeakMap<readonly number[], Layout>();
 const decoded = new WeakMap<Structure, Float64Array>();
 
 /** The placements' matrices in their sources, decoded once. */
@@ -37,15 +42,24 @@ function worldsOf(structure: Structure): Float64Array {
   return found;
 }
 
-/** The layout of a result; results that differ only in the meshes that are there share one. */
-export function layoutOf(structure: Structure, result: Result): Layout {
-  const known = layouts.get(result.placements);
+/**
+ * The layout of a result; results that differ only in the meshes that are there share one. `before`: where everything
+ * stood before the last change at Fit.
+ */
+export function layoutOf(structure: Structure, result: Result, before = false): Layout {
+  const kept = before ? earlier : layouts;
+  const known = kept.get(result.placements);
   if (known) return known;
   const own = worldsOf(structure);
   const worlds = new Float64Array(own.length);
   const [whole, world] = [new Matrix4(), new Matrix4()];
+  const places = result.sources.map((source) =>
+    new Matrix4().fromArray((before ? source.before : null) ?? source.matrix),
+  );
+  const memberOf = new Uint32Array(structure.node_parts.length);
   structure.members.forEach((piece, number) => {
-    const fitted = new Matrix4().fromArray(result.sources[number]!.matrix);
+    const fitted = places[number]!;
+    memberOf.fill(number, piece.first_node, piece.first_node + piece.nodes);
     for (let node = piece.first_node; node < piece.first_node + piece.nodes; node++)
       whole.multiplyMatrices(fitted, world.fromArray(own, node * 16)).toArray(worlds, node * 16);
   });
@@ -58,12 +72,12 @@ export function layoutOf(structure: Structure, result: Result): Layout {
     const mirrored = isMirrored(worlds, node * 16);
     const key = (made * dresses + dress) * 2 + (mirrored ? 1 : 0);
     let group = groups.get(key);
-    if (!group) groups.set(key, (group = { made, dress, mirrored, nodes: [], parts: [] }));
+    if (!group) groups.set(key, (group = { made, dress, mirrored, nodes: [], parts: [], member: memberOf[node]! }));
     group.nodes.push(node);
     group.parts.push(structure.node_parts[node]!);
   });
-  const layout = { groups: [...groups.values()], worlds };
-  layouts.set(result.placements, layout);
+  const layout = { groups: [...groups.values()], worlds, fitted: places };
+  kept.set(result.placements, layout);
   return layout;
 }
 
@@ -87,4 +101,38 @@ export function placement(layout: Layout, node: number, origin: number[], centre
   for (let row = 0; row < 3; row++)
     e[12 + row] = m[at + row]! * x + m[at + 4 + row]! * y + m[at + 8 + row]! * z + m[at + 12 + row]! - centre[row]!;
   return into;
+}
+
+/** Whether two layouts have the same things in the same groups, so that only places differ; mirrors aside. */
+export function onlyMoved(one: Layout, two: Layout): boolean {
+  return (
+    one.groups.length === two.groups.length &&
+    one.groups.every((group, at) => {
+      const other = two.groups[at]!;
+      return (
+        group.made === other.made &&
+        group.dress === other.dress &&
+        group.member === other.member &&
+        group.nodes.length === other.nodes.length &&
+        group.nodes.every((node, k) => node === other.nodes[k])
+      );
+    })
+  );
+}
+
+/**
+ * What brings something that was made under one place of its source, around one centre, to where it belongs under
+ * another, in double precision.
+ */
+export function shiftBetween(
+  from: { fitted: Matrix4; centre: number[] },
+  to: { fitted: Matrix4; centre: number[] },
+): Matrix4 {
+  const [x, y, z] = from.centre as [number, number, number];
+  const [u, v, w] = to.centre as [number, number, number];
+  return new Matrix4()
+    .makeTranslation(-u, -v, -w)
+    .multiply(to.fitted)
+    .multiply(from.fitted.clone().invert())
+    .multiply(new Matrix4().makeTranslation(x, y, z));
 }

@@ -23,6 +23,8 @@ export interface Light {
   kind: LightKind;
   stops: number;
   turn: number;
+  /** Whether it comes from where the sun of a source stands, where one has any. */
+  sun?: boolean;
 }
 
 export const PLAIN_LIGHT: Light = { kind: "studio", stops: 0, turn: 0 };
@@ -50,13 +52,15 @@ export class Lighting {
     this.set(PLAIN_LIGHT);
   }
 
-  set({ kind, stops, turn }: Light) {
+  /** `sun` is the way that the sunlight of a source goes, Z up. */
+  set({ kind, stops, turn, sun: wanted }: Light, sun: number[] | null = null) {
     const { lamp, colour, from, around } = LAMPS[kind];
     const angle = (turn * Math.PI) / 180;
     const bright = 2 ** stops;
     this.lamp.color.set(colour);
     this.lamp.intensity = lamp * bright;
     this.lamp.position.set(...from).applyAxisAngle(this.scene.up.clone().set(0, 0, 1), angle);
+    if (wanted && sun) this.lamp.position.fromArray(sun).multiplyScalar(-9);
     this.sky.intensity = (this.reflections ? 0.25 : 1.5) * bright;
     if (!this.reflections) return;
     this.scene.environment = this.surroundings(kind);

@@ -1,4 +1,5 @@
-import { useEffect, useMemo, useRef } from "react";
+import { useCallback, useEffect, useMemo, useRef } from "react";
+import type { Matrix4 } from "three";
 
 import { useBench } from "../bench/bench";
 import { Arranger } from "./arrange";
@@ -14,6 +15,8 @@ const TURN = 16;
 export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held, centre: number[]) {
   const { structure, result, view } = useBench();
   const { look, hidden, compare, chosen } = view;
+  // At Fit what is compared is where everything stood, elsewhere of which triangles it was.
+  const atFit = view.open === "Fit";
   const materials = useMemo(() => new MaterialShelf(() => scene?.draw()), [scene]);
   const now = useMemo(() => new Arranger(packs, materials, false), [packs, materials]);
   const before = useMemo(() => new Arranger(packs, materials, true), [packs, materials]);
@@ -25,7 +28,7 @@ export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held
   useEffect(() => {
     if (!scene || !structure || !result) return;
     now.aim(structure, result, look, hidden, centre);
-    if (compare) before.aim(structure, result, look, hidden, centre);
+    if (compare) before.aim(structure, result, look, hidden, centre, atFit);
     let stale = false;
     let wait: ReturnType<typeof setTimeout> | undefined;
     const work = () => {
@@ -48,12 +51,19 @@ export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held
       stale = true;
       clearTimeout(wait);
     };
-  }, [scene, now, before, structure, result, look, hidden, compare, centre, held.arrived]);
+  }, [scene, now, before, structure, result, look, hidden, compare, centre, held.arrived, atFit]);
   useEffect(
     () => () => {
       now.dispose();
       before.dispose();
     },
     [now, before],
+  );
+  return useCallback(
+    (nudge: { member: number | null; by: Matrix4 } | null) => {
+      now.drag(nudge);
+      scene?.show("now", now.bodies());
+    },
+    [now, scene],
   );
 }

@@ -18,8 +18,8 @@ export function gridStep(size: number[]): number {
   return [1, 2, 5, 10].map((factor) => factor * power).find((step) => step >= rough)!;
 }
 
-/** A person of 1.75 m, plain as a pictogram, with a staff marked every quarter metre. */
-export function figure(): Group {
+/** A person so tall, plain as a pictogram, with a staff marked every seventh: a quarter metre of 1.75 m. */
+export function figure(tall = YARDSTICK): Group {
   const skin = new MeshBasicMaterial({ color: "#a2743a" });
   const ink = new MeshBasicMaterial({ color: "#1d2730" });
   const person = new Group();
@@ -35,5 +35,6 @@ export function figure(): Group {
   add(upright(0.075, 0.62), 0.09, 0.385);
   add(new BoxGeometry(0.012, 0.012, YARDSTICK), 0.36, YARDSTICK / 2, ink);
   for (let mark = 0; mark <= 7; mark++) add(new BoxGeometry(mark % 4 ? 0.06 : 0.11, 0.012, 0.012), 0.4, mark / 4, ink);
+  person.scale.setScalar(tall / YARDSTICK);
   return person;
 }

@@ -1,0 +1,59 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect } from "react";
+
+import { api, need, Problem, type Views } from "../../api/client";
+import type { Way } from "../../api/job";
+import { type Tool, useBench } from "../../bench/bench";
+
+/** What Fit knows beside the result: likely units, measurements, the offset. */
+export function useFit(): Views["FittingView"] | undefined {
+  const { job, result } = useBench();
+  const { data } = useQuery({
+    queryKey: ["fit", job.id, job.model_key, job.decisions_id, job.climb.state, job.climb.done],
+    enabled: !!result && job.state === "ready",
+    placeholderData: keepPreviousData,
+    queryFn: async () => need(await api.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })),
+    staleTime: Infinity,
+    gcTime: 30_000,
+  });
+  return data;
+}
+
+/** Points on the stage for one purpose: asked for with `ask`, there when all are picked, and let go of with `done`. */
+export function useTool(tool: Tool) {
+  const { view, setView } = useBench();
+  const mine = view.tool?.id === tool.id;
+  const picks = mine ? view.picks : [];
+  useEffect(
+    () => () => setView((now) => (now.tool?.id === tool.id ? { tool: null, picks: [] } : {})),
+    [tool.id, setView],
+  );
+  return {
+    active: mine,
+    picks,
+    complete: mine && picks.length >= tool.need,
+    ask: () => setView(mine ? { tool: null, picks: [] } : { tool, picks: [] }),
+    done: () => setView({ tool: null, picks: [] }),
+  };
+}
+
+/** What a way would come to, before it is taken; or why it cannot be. */
+export function useLook(way: Way | null): { look: Views["WayLook"] | null; problem: string | null } {
+  const { job } = useBench();
+  const { data, error } = useQuery({
+    queryKey: ["look", job.id, job.model_key, job.decisions_id, way],
+    enabled: !!way,
+    queryFn: async () =>
+      need(
+        await api.POST("/api/jobs/{job_id}/fit/look", {
+          params: { path: { job_id: job.id } },
+          body: { way: way as Views["WayIn"]["way"], label: "" },
+        }),
+      ),
+    retry: false,
+    staleTime: Infinity,
+    gcTime: 10_000,
+  });
+  const problem = error instanceof Problem ? `${error.message} ${error.remedy}` : "The server did not answer.";
+  return { look: (way && data) || null, problem: error ? problem : null };
+}

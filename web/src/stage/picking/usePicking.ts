@@ -1,0 +1,135 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Matrix4, Vector3 } from "three";
+
+import { api, need, Problem, type Result, type Structure } from "../../api/client";
+import { useBench } from "../../bench/bench";
+import { partAt } from "../cuts";
+import { layoutOf } from "../layout";
+import type { StageScene } from "../StageScene";
+import { MarkShelf } from "./marks";
+import { type Candidate, type Snapped, snap } from "./snap";
+
+/** Parts near the pointer that stay pickable: a circle's centre lies in a hole, where there is nothing. */
+const REMEMBERED = 3;
+
+export interface Picking {
+  /** What would be picked now, in metres from the middle of the model, and in a few words. */
+  spot: { at: Vector3; said: string } | null;
+  problem: string | null;
+  point: (x: number, y: number) => void;
+  leave: () => void;
+  take: (x: number, y: number) => Promise<void>;
+}
+
+const SAID = ["corner", "middle of an edge", "centre of a circle", "flat face"];
+
+/** Pointing at the stage while a tool asks for points. */
+export function usePicking(scene: StageScene | null, centre: number[]): Picking {
+  const { job, structure, result, view, setView } = useBench();
+  const { tool } = view;
+  // Both belong to the tool that they were said for.
+  const [spot, setSpot] = useState<{ of: string; at: Vector3; said: string } | null>(null);
+  const [problem, setProblem] = useState<{ of: string; said: string } | null>(null);
+  const [, arrived] = useState(0);
+  const shelf = useMemo(() => new MarkShelf(job.id, () => arrived((now) => now + 1)), [job.id]);
+  useEffect(() => () => shelf.close(), [shelf]);
+  const near = useRef<number[]>([]);
+
+  const find = (x: number, y: number): Snapped | null => {
+    if (!scene || !tool || !structure || !result) return null;
+    const hit = scene.hit(x, y);
+    if (hit) near.current = [hit.node, ...near.current.filter((node) => node !== hit.node)].slice(0, REMEMBERED);
+    const candidates = near.current.flatMap((node) => candidate(structure, result, shelf, node, centre));
+    outline(scene, candidates[0]);
+    return snap(candidates, scene.eyes, x, y, tool.takes, hit);
+  };
+  const point = (x: number, y: number) => {
+    const found = find(x, y);
+    const said = found?.kind == null ? "point on the surface" : SAID[found.kind]!;
+    setSpot(found && tool ? { of: tool.id, at: found.at, said } : null);
+  };
+  useEffect(() => {
+    near.current = [];
+    if (!tool && scene) outline(scene, undefined);
+  }, [tool, scene]);
+  const take = async (x: number, y: number) => {
+    const found = find(x, y);
+    if (!tool || !found) return;
+    if (found.kind === null && ["edge", "circle"].includes(tool.takes)) {
+      setProblem({ of: tool.id, said: tool.takes === "edge" ? "That is no edge." : "That is no circle." });
+      return;
+    }
+    const hit = found.kind === null || tool.takes === "face" ? scene!.hit(x, y) : null;
+    const place = (value: Vector3) => value.toArray().map((v, axis) => v + centre[axis]!) as [number, number, number];
+    const pick =
+      found.mark !== null
+        ? { node: found.node, mark: found.mark }
+        : {
+            node: found.node,
+            mark: null,
+            at: place(found.at),
+            normal: hit ? (hit.normal.toArray() as [number, number, number]) : null,
+          };
+    try {
+      const [told] = need(
+        await api.POST("/api/jobs/{job_id}/fit/spots", {
+          params: { path: { job_id: job.id } },
+          body: { picks: [pick] },
+        }),
+      );
+      setProblem(null);
+      setView((now) => (now.tool?.id === tool.id ? { picks: [...now.picks, told!].slice(-tool.need) } : {}));
+    } catch (error) {
+      const said = error instanceof Problem ? `${error.message} ${error.remedy}` : "The server did not answer.";
+      setProblem({ of: tool.id, said });
+    }
+  };
+  return {
+    spot: spot && spot.of === tool?.id ? spot : null,
+    problem: problem && problem.of === tool?.id ? problem.said : null,
+    point,
+    leave: () => setSpot(null),
+    take,
+  };
+}
+
+/** A placed part with its marks, where they are here. */
+function candidate(
+  structure: Structure,
+  result: Result,
+  shelf: MarkShelf,
+  node: number,
+  centre: number[],
+): Candidate[] {
+  const part = partAt(structure, result)(node);
+  const made = result.parts[part];
+  const marks = made?.mesh ? shelf.get(part, `${result.model_key} ${part} ${made.mesh}`) : undefined;
+  if (!marks) return [];
+  const place = new Matrix4().fromArray(layoutOf(structure, result).worlds, node * 16);
+  place.premultiply(new Matrix4().makeTranslation(-centre[0]!, -centre[1]!, -centre[2]!));
+  return [{ node, marks, place }];
+}
+
+/** What is outlined now: it is the same for as long as the pointer stays on a part. */
+const outlined = new WeakMap<StageScene, { marks: Candidate["marks"]; node: number }>();
+
+/** The edges of the part under the pointer, drawn through everything. */
+function outline(scene: StageScene, found: Candidate | undefined) {
+  const now = outlined.get(scene);
+  if (now?.marks === found?.marks && now?.node === found?.node) return;
+  if (!found) {
+    outlined.delete(scene);
+    return scene.outline(null);
+  }
+  const { marks, place } = found;
+  const points: number[] = [];
+  const spot = new Vector3();
+  for (let edge = 0; edge < marks.of.length; edge++)
+    for (let k = marks.starts[edge]!; k + 1 < marks.starts[edge + 1]!; k++)
+      for (const at of [k, k + 1]) {
+        spot.fromArray(marks.lines, at * 3).applyMatrix4(place);
+        points.push(spot.x, spot.y, spot.z);
+      }
+  scene.outline(Float32Array.from(points));
+  outlined.set(scene, { marks, node: found.node });
+}
