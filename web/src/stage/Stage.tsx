@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 
-import type { Result } from "../api/client";
+import type { Job, Result } from "../api/client";
 import { type Look, useBench } from "../bench/bench";
 import { Button } from "../ui/controls";
 import { box, bytes, count, metric, round } from "../ui/format";
@@ -44,12 +44,13 @@ const MOVES: Record<string, (scene: StageScene) => void> = {
   "-": (scene) => scene.approach(1 / 0.85),
   Home: (scene) => scene.frame(new Set()),
 };
+const NEAR = { label: "Move it near the origin", does: "near-origin", values: {} };
 /** For weak graphics: no smoothing, no reflections. Kept in the address, as `?light`. */
 const LIGHT = new URLSearchParams(location.search).has("light");
 
 /** The 3D view with what stands on it. */
 export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () => void }) {
-  const { job, structure, result, view, setView } = useBench();
+  const { job, structure, result, view, setView, take } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const tag = useRef<HTMLDivElement>(null);
   const [scene, setScene] = useState<StageScene | null>(null);
@@ -115,6 +116,8 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     if (view.framed) scene?.frame(chosen.current);
   }, [scene, view.framed]);
 
+  const apart = farOut(result, job);
+
   usePicture(scene, job, packs.isHere(result));
 
   const down = useRef({ x: 0, y: 0 });
@@ -148,6 +151,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           picking.point(event.clientX - bounds.left, event.clientY - bounds.top);
         }}
         onPointerLeave={picking.leave}
+        data-centre={centre.join(" ")}
         tabIndex={0}
         role="application"
         aria-roledescription="3D view"
@@ -271,9 +275,33 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           </Button>
         </div>
       )}
+      {apart && !held.over && (
+        <div
+          role="status"
+          className="absolute inset-0 m-auto grid h-fit w-fit max-w-sm gap-2 rounded-md border border-line bg-paper px-4 py-3 text-center"
+        >
+          <span>
+            The sources lie {metric(apart.away)} apart, so that each is smaller here than a pixel. {apart.name} lies far
+            out.
+          </span>
+          <Button main onClick={() => take({ source: apart.ref, parts: [] }, NEAR)}>
+            Bring it near the others
+          </Button>
+        </div>
+      )}
       <StageNotice failed={failed} state={job.state} known={!!structure} ready={!!result} />
     </section>
   );
+}
+
+/** The source that lies so far from the others that nothing is to be seen any more, and how far apart all lie. */
+function farOut(result: Result | undefined, job: Job) {
+  if (!result || result.sources.length < 2) return null;
+  const [away, largest] = [Math.max(...result.size), Math.max(...result.sources.flatMap((source) => source.size))];
+  if (away < 1e4 || away < 300 * largest) return null;
+  const distance = (source: Result["sources"][number]) => Math.hypot(...source.middle);
+  const far = result.sources.reduce((one, two) => (distance(two) > distance(one) ? two : one));
+  return { away, ref: far.ref, name: job.sources.find((source) => source.ref === far.ref)?.name ?? far.ref };
 }
 
 /**

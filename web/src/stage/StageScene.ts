@@ -318,6 +318,11 @@ export class StageScene {
     return { view, width: size.x, height: size.y, eye: this.camera.position.clone() };
   }
 
+  /** How far before the camera something is, along the way it looks. */
+  depth(at: Vector3): number {
+    return at.clone().sub(this.camera.position).dot(this.camera.getWorldDirection(new Vector3()));
+  }
+
   /** What the camera sees, to be kept; `centre` is the point that everything is drawn around. */
   seen(centre: number[]): Views["Seen"] {
     const { camera, controls } = this;
@@ -479,6 +484,8 @@ export class StageScene {
       .toArray()
       .map((value) => (Math.round(value * 100) / 100 || 0).toFixed(2))
       .join(" ");
+    // By these whoever tests the stage knows where on it something is to be seen.
+    this.renderer.domElement.dataset.view = this.eyes.view.elements.map((value) => value.toPrecision(9)).join(" ");
     this.renderer.domElement.dataset.calls = String(this.renderer.info.render.calls);
     this.renderer.domElement.dataset.triangles = String(this.renderer.info.render.triangles);
   }

@@ -115,17 +115,23 @@ export function Place({ of, fit: known }: { of: string; fit: Views["FittingView"
         Handles on the stage
       </Button>
       {known && result!.offset.some(Boolean) && (
-        <dl className="rounded bg-cloth p-2">
-          <Fact name="Offset kept">
-            <span className="text-[12.5px]">{known.offset_said}</span>
-          </Fact>
-          <Fact name="Single precision there">{metric(known.rounding_received)}</Fact>
-          <Fact name="Single precision here">{metric(known.rounding_now)}</Fact>
+        <div className="rounded bg-cloth p-2">
+          <dl>
+            <Fact name="Offset kept">
+              {known.offset_said?.split(" · ").map((told) => (
+                <span key={told} className="block text-[12.5px]">
+                  {told}
+                </span>
+              ))}
+            </Fact>
+            <Fact name="Single precision there">{metric(known.rounding_received)}</Fact>
+            <Fact name="Single precision here">{metric(known.rounding_now)}</Fact>
+          </dl>
           <p className="pt-1 text-[12px] text-ink-soft">
             Added to what is shipped, the offset gives back the coordinates as received. It stands in the file and in
             the receipt.
           </p>
-        </dl>
+        </div>
       )}
     </div>
   );

@@ -5,6 +5,8 @@ import { CENTRE, CORNER, FACE, type Marks, MIDDLE } from "./marks";
 
 /** Pixels within which a point snaps. */
 const NEAR = 16;
+/** Of the nearest so many are looked at closer, whether something lies before them. */
+const TRIED = 8;
 /** Some are meant sooner than others that are as near: a circle's centre lies in the open. */
 const FAVOUR: Record<number, number> = { [CORNER]: 0, [CENTRE]: -3, [MIDDLE]: 3, [FACE]: 5 };
 
@@ -43,7 +45,7 @@ const WANTED: Record<Tool["takes"], number[]> = {
 
 /**
  * The mark nearest to the pointer on the screen, of those that a tool takes; `hit` is where the pointer meets the
- * surface, beyond which nothing is taken but centres, which lie in holes.
+ * surface. What something lies before is not taken, but for centres, which lie in holes.
  */
 export function snap(
   candidates: Candidate[],
@@ -52,50 +54,43 @@ export function snap(
   y: number,
   takes: Tool["takes"],
   hit: { node: number; at: Vector3; normal: Vector3 } | null,
+  isSeen: (at: Vector3, x: number, y: number) => boolean,
 ): Snapped | null {
   if (takes === "face" && hit) return faceUnder(candidates, hit);
-  let best: { score: number; found: Snapped } | null = null;
-  const beyond = hit ? hit.at.distanceTo(sight.eye) * 1.02 + 1e-6 : Infinity;
+  const near: { score: number; x: number; y: number; found: Snapped }[] = [];
   for (const candidate of candidates) {
     const { marks, place } = candidate;
     const whole = new Matrix4().multiplyMatrices(sight.view, place);
-    const consider = (mark: number, px: number, py: number) => {
+    const add = (mark: number, score: number, px: number, py: number) => {
       const kind = marks.kind[mark]!;
-      if (!WANTED[takes].includes(kind)) return;
-      const away = Math.hypot(px - x, py - y);
-      const score = away + FAVOUR[kind]!;
-      if (away > NEAR || (best && score >= best.score)) return;
       const at = new Vector3().fromArray(marks.at, mark * 3).applyMatrix4(place);
-      if (kind !== CENTRE && at.distanceTo(sight.eye) > beyond) return;
-      best = { score, found: { node: candidate.node, mark, kind, at, candidate } };
+      near.push({ score, x: px, y: py, found: { node: candidate.node, mark, kind, at, candidate } });
     };
     const project = projector(whole, sight);
     for (let mark = 0; mark < marks.kind.length; mark++) {
       const spot = project(marks.at, mark * 3);
-      if (spot) consider(mark, spot[0], spot[1]);
+      if (!spot || !WANTED[takes].includes(marks.kind[mark]!)) continue;
+      const away = Math.hypot(spot[0] - x, spot[1] - y);
+      if (away <= NEAR) add(mark, away + FAVOUR[marks.kind[mark]!]!, spot[0], spot[1]);
     }
     // An edge is taken anywhere along it, for its direction or its circle.
     if (takes !== "point" && takes !== "face")
       for (let edge = 0; edge < marks.of.length; edge++) {
         const mark = marks.of[edge]!;
-        if (mark < 0) continue;
+        if (mark < 0 || !WANTED[takes].includes(marks.kind[mark]!)) continue;
         let before: [number, number] | null = null;
         for (let k = marks.starts[edge]!; k < marks.starts[edge + 1]!; k++) {
           const spot = project(marks.lines, k * 3);
-          if (spot && before && fromSegment(x, y, before, spot) < NEAR / 2) {
-            const near = (best as { score: number } | null)?.score ?? Infinity;
-            const score = fromSegment(x, y, before, spot) + 6;
-            if (score < near && WANTED[takes].includes(marks.kind[mark]!)) {
-              const at = new Vector3().fromArray(marks.at, mark * 3).applyMatrix4(place);
-              best = { score, found: { node: candidate.node, mark, kind: marks.kind[mark]!, at, candidate } };
-            }
-          }
+          const away = spot && before ? fromSegment(x, y, before, spot) : Infinity;
+          if (away < NEAR / 2) add(mark, away + 6, x, y);
           before = spot;
         }
       }
   }
-  const found = (best as { found: Snapped } | null)?.found;
-  if (found) return found;
+  near.sort((one, two) => one.score - two.score);
+  for (const { found, x: px, y: py } of near.slice(0, TRIED))
+    // A circle's centre lies in the open, and an edge is taken where it was pointed at.
+    if (found.kind === CENTRE || (px === x && py === y) || isSeen(found.at, px, py)) return found;
   return hit && (takes === "point" || takes === "direction" || takes === "face")
     ? { node: hit.node, mark: null, kind: null, at: hit.at, candidate: null }
     : null;

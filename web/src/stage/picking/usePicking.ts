@@ -10,7 +10,21 @@ import { MarkShelf } from "./marks";
 import { type Candidate, type Snapped, snap } from "./snap";
 
 /** Parts near the pointer that stay pickable: a circle's centre lies in a hole, where there is nothing. */
-const REMEMBERED = 3;
+const REMEMBERED = 6;
+const BESIDE = [
+  [0, 0],
+  [2, 2],
+  [-2, 2],
+  [2, -2],
+  [-2, -2],
+] as const;
+/** Pixels beside the pointer where parts are looked for too. */
+const AROUND = [
+  [9, 9],
+  [-9, 9],
+  [9, -9],
+  [-9, -9],
+] as const;
 
 export interface Picking {
   /** What would be picked now, in metres from the middle of the model, and in a few words. */
@@ -30,28 +44,47 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
   // Both belong to the tool that they were said for.
   const [spot, setSpot] = useState<{ of: string; at: Vector3; said: string } | null>(null);
   const [problem, setProblem] = useState<{ of: string; said: string } | null>(null);
-  const [, arrived] = useState(0);
+  const [arrivals, arrived] = useState(0);
   const shelf = useMemo(() => new MarkShelf(job.id, () => arrived((now) => now + 1)), [job.id]);
   useEffect(() => () => shelf.close(), [shelf]);
   const near = useRef<number[]>([]);
+  const last = useRef<{ x: number; y: number } | null>(null);
 
   const find = (x: number, y: number): Snapped | null => {
     if (!scene || !tool || !structure || !result) return null;
     const hit = scene.hit(x, y);
-    if (hit) near.current = [hit.node, ...near.current.filter((node) => node !== hit.node)].slice(0, REMEMBERED);
+    // A corner may be pointed at just beside its part: what is around the pointer can be picked too.
+    const around = AROUND.map(([dx, dy]) => scene.hit(x + dx, y + dy)?.node);
+    for (const node of [...around, hit?.node])
+      if (node !== undefined) near.current = [node, ...near.current.filter((other) => other !== node)];
+    near.current = near.current.slice(0, REMEMBERED);
     const candidates = near.current.flatMap((node) => candidate(structure, result, shelf, node, centre));
     outline(scene, candidates[0]);
-    return snap(candidates, scene.eyes, x, y, tool.takes, hit);
+    const sight = scene.eyes;
+    // Beside its own pixel a corner is seen where nothing nearer is on one side at least.
+    const isSeen = (at: Vector3, px: number, py: number) =>
+      BESIDE.some(([dx, dy]) => {
+        const before = scene.hit(px + dx, py + dy);
+        return !before || scene.depth(before.at) >= scene.depth(at) * 0.995 - 1e-9;
+      });
+    return snap(candidates, sight, x, y, tool.takes, hit, isSeen);
   };
   const point = (x: number, y: number) => {
+    last.current = { x, y };
     const found = find(x, y);
     const said = found?.kind == null ? "point on the surface" : SAID[found.kind]!;
     setSpot(found && tool ? { of: tool.id, at: found.at, said } : null);
   };
   useEffect(() => {
     near.current = [];
+    last.current = null;
     if (!tool && scene) outline(scene, undefined);
   }, [tool, scene]);
+  // What came meanwhile is what is pointed at already.
+  useEffect(() => {
+    if (arrivals && last.current) point(last.current.x, last.current.y);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each arrival
+  }, [arrivals]);
   const take = async (x: number, y: number) => {
     const found = find(x, y);
     if (!tool || !found) return;
@@ -88,7 +121,10 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
     spot: spot && spot.of === tool?.id ? spot : null,
     problem: problem && problem.of === tool?.id ? problem.said : null,
     point,
-    leave: () => setSpot(null),
+    leave: () => {
+      last.current = null;
+      setSpot(null);
+    },
     take,
   };
 }

@@ -1,0 +1,293 @@
+"""Fit in a real browser, on the strays of the quay: each put right as an artist would, and proven in the shipped file."""
+
+import json
+import re
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import trimesh
+from playwright.sync_api import expect
+
+from demo.strays import BOARD, SURVEYED
+from tests.browser.test_path import BrowserCase
+from tests.support import ROOT
+
+DAVIT, SHED, HOUSE, SHEET = (
+    ROOT / "demo" / name for name in ("stray-davit.step", "stray-shed.glb", "signal-house.ifc", "name-board.dxf")
+)
+SIGN = ROOT / "demo" / "harbour-sign.svg"
+
+
+class FitCase(BrowserCase):
+    def begin(self, path: Path, *others: Path) -> None:
+        """A job with these files, meshed, its Fit open."""
+        self.page.goto(f"{self.house.url}/?light")
+        self.page.get_by_label("Files for a new job").set_input_files([str(file) for file in (path, *others)])
+        self.page.wait_for_url(re.compile(r"/jobs/\d+$"))
+        self.page.goto(self.page.url + "?light")
+        expect(self.page.locator("header")).to_contain_text("triangles")
+        self.open_rung("Receive")
+
+    def section(self, name: str) -> None:
+        button = (
+            self.page.get_by_role("group", name=name, exact=True).get_by_role("button", name=name, exact=False).first
+        )
+        if button.get_attribute("aria-expanded") != "true":
+            button.click()
+
+    def pixel(self, *at: float) -> tuple[float, float]:
+        """Where on the page a place is to be seen, metres, Z up."""
+        canvas = self.page.locator("canvas[data-centre]")
+        told = canvas.evaluate("c => [c.dataset.view, c.dataset.centre]")
+        view = np.array([float(word) for word in told[0].split()]).reshape(4, 4).T
+        centre = np.array([float(word) for word in told[1].split()])
+        x, y, _, w = view @ [*(np.array(at) - centre), 1.0]
+        box = canvas.bounding_box()
+        assert box is not None
+        return box["x"] + (x / w + 1) / 2 * box["width"], box["y"] + (1 - y / w) / 2 * box["height"]
+
+    def point(self, *at: float, says: str, picked: str) -> None:
+        """Point at a place until the stage says what would be picked, and pick it."""
+        page = self.page
+        aim = page.locator("[data-label=aim]")
+        x, y = self.pixel(*at)
+        for turn in range(400):
+            page.mouse.move(x + turn % 2, y)
+            if aim.count() and says in aim.inner_text():
+                break
+            page.wait_for_timeout(50)
+        expect(aim).to_contain_text(says)
+        page.mouse.click(x, y)
+        expect(page.get_by_role("status").filter(has_text=picked)).to_be_visible()
+
+    def view(self, name: str) -> None:
+        self.page.get_by_role("button", name=name, exact=True).click()
+        if self.page.get_by_role("button", name="Parallel").get_attribute("aria-pressed") != "true":
+            self.page.get_by_role("button", name="Parallel").click()
+        self.page.wait_for_timeout(300)
+
+    def ship(self, form: str = "GLB") -> tuple[trimesh.Scene, dict[str, object]]:
+        """Ship, and what another library finds in the file; with it the receipt."""
+        page = self.page
+        self.open_rung("Ship")
+        page.get_by_role("button", name=f"Ship as {form}").click()
+        expect(page.get_by_text("receipt in order", exact=True).first).to_be_visible()
+        with page.expect_download() as download:
+            page.get_by_role("link", name="ZIP").first.click()
+        folder = self.house.folder / f"shipped-{id(download)}"
+        with zipfile.ZipFile(download.value.path()) as archive:
+            archive.extractall(folder)
+        receipt = json.loads(next(folder.glob("*receipt.json")).read_text())
+        model = next(path for path in folder.iterdir() if path.suffix == f".{form.lower()}")
+        return trimesh.load_scene(model, process=False), receipt
+
+
+class KnownLength(FitCase):
+    def test_a_drawing_without_a_unit_is_made_true_by_a_known_length(self) -> None:
+        page = self.page
+        self.begin(SHEET)
+        self.patch(
+            {
+                "receive": {
+                    "drawn": {"rows": [{"by": "layer", "match": "Board", "height": 0.03, "areas": "alternating"}]}
+                }
+            }
+        )
+        self.open_rung("Fit")
+        likely = page.get_by_role("group", name="Likely units of the source")
+        expect(likely.get_by_role("button").first).to_have_text("mm: 2.40 m")
+        self.meshed()
+        self.view("Top")
+        self.section("True up")
+        page.get_by_role("button", name="Pick two points").click()
+        long, high, bolts = (value / 1000 for value in BOARD)
+        self.point((long - bolts) / 2, high / 2, 0.03, says="centre of a circle", picked="1 of 2 picked")
+        self.point((long + bolts) / 2, high / 2, 0.03, says="centre of a circle", picked="2 of 2 picked")
+        told = page.get_by_label("True length between the points")
+        told.fill("7' 3 3/8\" x")
+        told.press("Enter")
+        expect(page.get_by_role("status").filter(has_text="not")).to_be_visible()
+        told.fill("22.2 m")
+        told.press("Enter")
+        expect(page.get_by_text("That is a factor of ten")).to_be_visible()
+        self.accessible("True up")
+        self.own_letters("True up")
+        page.get_by_role("button", name="Its numbers are in cm").click()
+        expect(self.rung("Fit")).to_contain_text("24.0 m")
+        page.get_by_role("button", name="Undo", exact=True).click()
+        expect(self.rung("Fit")).to_contain_text("2.40 m")
+        self.view("Top")
+        page.get_by_role("button", name="Pick two points").click()
+        self.point((long - bolts) / 2, high / 2, 0.03, says="centre of a circle", picked="1 of 2 picked")
+        self.point((long + bolts) / 2, high / 2, 0.03, says="centre of a circle", picked="2 of 2 picked")
+        told.fill("2m + 33.5cm")
+        told.press("Enter")
+        page.get_by_role("button", name="Make it true").click()
+        self.meshed()
+        scene, _ = self.ship()
+        self.assertAlmostEqual(float(scene.extents[0]), long * 2.335 / bolts, places=5)
+
+    def patch(self, change: dict[str, object]) -> None:
+        job = int(self.page.url.partition("/jobs/")[2].partition("?")[0])
+        answer = self.page.request.patch(
+            f"{self.house.url}/api/jobs/{job}/decisions", data={"patch": change, "label": "As a board"}
+        )
+        self.assertTrue(answer.ok, answer.text())
+
+    def test_a_davit_in_the_wrong_unit_is_found_by_its_bolt_holes(self) -> None:
+        page = self.page
+        self.begin(DAVIT)
+        item = page.get_by_role("region", name="Findings").get_by_role("listitem").filter(has_text="equal holes")
+        expect(item).to_contain_text("25.4: inches and millimetres")
+        item.get_by_role("button", name="It is mm: 2.49 m").click()
+        expect(item).to_contain_text("settled")
+        expect(self.rung("Fit")).to_contain_text("2.49 m")
+        page.get_by_role("button", name="Undo", exact=True).click()
+        expect(self.rung("Fit")).to_contain_text("63.2 m")
+
+
+class Orientation(FitCase):
+    def test_a_shed_on_its_back_is_laid_on_its_floor_lifted_and_mirrored(self) -> None:
+        page = self.page
+        self.begin(SHED)
+        item = page.get_by_role("region", name="Findings").get_by_role("listitem").filter(has_text="lie down")
+        expect(item.get_by_role("button", name="Z points up")).to_be_visible()
+        self.open_rung("Fit")
+        self.meshed()
+        # It lies on its back wall, so its floor looks to the front as the source has it: Z of the source is -Y here.
+        self.view("Front")
+        self.section("Turn")
+        page.get_by_role("button", name="Lay a face on the ground").click()
+        self.floor_clicked()
+        expect(page.locator("header")).to_contain_text(re.compile(r"× 2\.40 m"))
+        self.section("Place")
+        lift = page.get_by_label("Height of the lowest point above the ground")
+        lift.fill("35 cm")
+        lift.press("Enter")
+        expect(lift).to_have_value("0.35 m")
+        self.section("Turn")
+        page.get_by_role("button", name="Mirror along X").click()
+        self.accessible("Turn and place")
+        scene, _ = self.ship()
+        self.assertAlmostEqual(float(scene.bounds[0][1]), 0.35, places=5)
+        self.assertAlmostEqual(float(scene.extents[1]), 2.4, places=5)
+        # What was outside is outside in the mirror too: every block is closed, and as large as it was.
+        whole = scene.to_geometry()
+        self.assertGreater(whole.volume, 0)
+
+    def floor_clicked(self) -> None:
+        """The underside of the floor, which the front view of the shed on its back shows."""
+        x, y = self.pixel(1.8, 0.0, 2.4)
+        for _ in range(60):
+            self.page.mouse.move(x, y)
+            self.page.wait_for_timeout(50)
+        self.page.mouse.click(x, y)
+
+
+class Places(FitCase):
+    def test_a_house_at_map_coordinates_comes_near_and_its_offset_is_kept(self) -> None:
+        page = self.page
+        self.begin(HOUSE)
+        self.open_rung("Fit")
+        self.meshed()
+        self.section("Place")
+        self.choose("Origin of everything", "centre of the base")
+        expect(page.get_by_text("Offset kept")).to_be_visible()
+        expect(page.get_by_text(re.compile(r"X 412,320\.25"))).to_be_visible()
+        self.accessible("Place")
+        scene, receipt = self.ship()
+        self.assertLess(np.abs(scene.bounds).max(), 6)
+        offset = receipt["receipt"]["told"]["offset_m"]  # type: ignore[index]
+        np.testing.assert_allclose(offset[:2], [SURVEYED[0] + 2, SURVEYED[1] + 2], atol=1e-6)
+        self.assertGreater(receipt["receipt"]["told"]["single_precision_mm"]["as received"], 10)  # type: ignore[index]
+
+    def test_inch_step_metre_ifc_and_millimetre_svg_share_one_datum(self) -> None:
+        page = self.page
+        self.begin(DAVIT, HOUSE, SIGN)
+        self.open_rung("Fit")
+        expect(page.get_by_text("The sources lie")).to_be_visible()
+        page.get_by_role("button", name="Bring it near the others").click()
+        expect(page.get_by_text("The sources lie")).to_have_count(0)
+        self.choose("Which source the ways below are for", HOUSE.name)
+        self.section("Place")
+        self.choose("Which point of the source comes to the place below", "centre of the base")
+        self.choose("Which source the ways below are for", DAVIT.name)
+        along = page.get_by_label("Where the point comes to along X")
+        along.fill("9 m")
+        along.press("Enter")
+        self.choose("Which point of the source comes to the place below", "centre of the base")
+        page.get_by_role("group", name=f"Fit of {DAVIT.name}").get_by_role("button").first.click()
+        self.choose(f"Unit of {DAVIT.name}", "millimetre (mm)")
+        expect(page.get_by_role("group", name=f"Fit of {DAVIT.name}")).to_contain_text("2.49 m, mm")
+        self.meshed()
+        scene, _ = self.ship()
+        names = {str(node) for node in scene.graph.nodes_geometry}
+        socket = next(scene.graph.get(name) for name in names if name.startswith("Socket"))
+        self.assertTrue(np.isfinite(socket[0]).all())
+        self.assertLess(float(scene.extents.max()), 30)
+
+
+class Staying(FitCase):
+    def test_measurements_and_lookouts_stay_and_the_handles_move(self) -> None:
+        page = self.page
+        self.begin(HOUSE)
+        self.open_rung("Fit")
+        self.meshed()
+        self.section("Place")
+        self.choose("Origin of everything", "centre of the base")
+        expect(page.get_by_text("Offset kept")).to_be_visible()
+        self.view("Front")
+        self.section("Measure")
+        page.get_by_role("button", name="Along Z", exact=False).click()
+        self.point(-0.49, -1.88, 0.2, says="corner", picked="1 of 2 picked")
+        x, y = self.pixel(-0.49, -1.88, 2.25)
+        aim = page.locator("[data-label=aim]")
+        page.mouse.move(x, y)
+        expect(aim).to_contain_text("corner")
+        page.mouse.click(x, y)
+        note = page.get_by_role("group", name="Measure", exact=True).get_by_role("listitem")
+        expect(note).to_contain_text("2.05 m")
+        should = page.get_by_label("Length of measurement 1 on the drawing")
+        should.fill("1.95 m")
+        should.press("Enter")
+        expect(note).to_contain_text("too large by 100.0 mm")
+        self.accessible("Measure")
+        page.get_by_role("button", name="Lookouts").click()
+        page.get_by_label("Name of the new lookout").fill("From the quay")
+        page.get_by_role("button", name="Keep this view").click()
+        expect(page.get_by_label("Name of lookout 1")).to_have_value("From the quay")
+        self.accessible("Lookouts")
+        page.keyboard.press("Escape")
+        page.reload()
+        self.open_rung("Fit")
+        self.section("Measure")
+        expect(note).to_contain_text("too large by 100.0 mm")
+        page.get_by_role("button", name="Lookouts (1)").click()
+        page.get_by_role("button", name="Look from From the quay").click()
+        page.keyboard.press("Escape")
+        # A handle pulled with the keyboard, and what it pulled typed over.
+        self.section("Place")
+        page.get_by_role("group", name="Place", exact=True).get_by_role("button", name="Handles on the stage").click()
+        grip = page.get_by_role("slider", name="Turn about Z")
+        grip.press("ArrowRight")
+        typed = page.get_by_label("Turned about Z")
+        expect(typed).to_have_value("5°")
+        typed.fill("90")
+        typed.press("Enter")
+        expect(page.get_by_label("Turn of the source about the up axis")).to_have_value("90")
+        self.accessible("Handles")
+        _, receipt = self.ship_though_it_disagrees()
+        checks = {check["name"]: check for check in receipt["receipt"]["checks"]}  # type: ignore[index]
+        self.assertFalse(checks["measured along z, m"]["ok"])
+        self.assertAlmostEqual(checks["measured along z, m"]["found"], 2.05, places=9)
+
+    def ship_though_it_disagrees(self) -> tuple[None, dict[str, object]]:
+        page = self.page
+        self.open_rung("Ship")
+        page.get_by_role("button", name="Ship as GLB").click()
+        with page.expect_download() as download:
+            page.get_by_role("link", name="ZIP").first.click()
+        with zipfile.ZipFile(download.value.path()) as archive:
+            name = next(name for name in archive.namelist() if name.endswith("receipt.json"))
+            return None, json.loads(archive.read(name))
