@@ -25,7 +25,6 @@ from hemp_ladder.core.fit.ways import (
     TrueWay,
     Way,
     alignment,
-    direction,
     factor_for,
     number_metres,
 )
@@ -174,7 +173,7 @@ def _spot_view(now: Plan, standing: Standing, spot: Spot) -> SpotView:
     }  # fmt: skip
     return SpotView(
         spot=spot, where=standing.where(spot).tolist(), said=f"{words.get(spot.kind, spot.kind)} of {part}",
-        way=direction(standing, spot).tolist() if spot.way is not None else None,
+        way=standing.direction(spot).tolist() if spot.way is not None else None,
     )  # fmt: skip
 
 

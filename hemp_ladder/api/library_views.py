@@ -25,6 +25,7 @@ class FormatView(BaseModel):
     group: Group
     carries: list[str] = Field(description="what its files hold: instances, objects, materials, normals, uv, colours")
     inside: bool | None = Field(description="pictures lie in the file when nobody says otherwise; none: they cannot")
+    right_handed: bool = Field(description="its standard says so; else the target may have left-handed axes")
     one_mesh: bool = Field(description="a file holds one mesh: what stays apart goes into files of its own")
 
 

@@ -259,6 +259,7 @@ def library() -> LibraryView:
                 carries=sorted(item.carries),
                 inside=item.inside,
                 one_mesh=item.one_mesh,
+                right_handed=item.right_handed,
             )
             for item in FORMATS.values()
         ],

@@ -2,16 +2,19 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
+from pydantic import Field
 
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.fit.marks import Kind, Marks
 from hemp_ladder.core.fit.matrix import Fitted, moved_box
-from hemp_ladder.core.fit.settings import Note, Spot, SpotKind
+from hemp_ladder.core.fit.settings import Note, NoteKind, Spot, SpotKind
 from hemp_ladder.core.fit.standing import Standing
-from hemp_ladder.core.fit.ways import direction
+from hemp_ladder.core.fit.way import Way
 from hemp_ladder.core.model.model import Matrix
+from hemp_ladder.core.refs import PartRef
 
 _NUMBER = {"x": 0, "y": 1, "z": 2}
 _KINDS: dict[SpotKind, Kind] = {
@@ -23,6 +26,23 @@ AGREES = 0.005
 _STILL = 1e-6
 #: The marks of a part by index; None where they are not known yet.
 MarksOf = Callable[[int], Marks | None]
+
+
+class MeasureWay(Way):
+    """Keep a measurement, with what it is now."""
+
+    does: Literal["measure"] = "measure"
+    kind: NoteKind
+    axis: Literal["x", "y", "z"] | None = None
+    spots: tuple[Spot, ...] = Field((), max_length=3)
+    part: PartRef | None = None
+
+    def apply(self, standing: Standing) -> Standing:
+        notes = standing.settings.notes
+        id_ = max((note.id for note in notes), default=0) + 1
+        note = Note(id=id_, kind=self.kind, axis=self.axis, spots=self.spots, part=self.part)
+        value, _, _ = _worked_out(standing, note, list(self.spots))
+        return standing.with_(notes=(*notes, note.model_copy(update={"was": value})))
 
 
 @dataclass(frozen=True)
@@ -79,7 +99,7 @@ def _worked_out(
     if note.kind == "along":
         return abs(float((at[1] - at[0])[_NUMBER[note.axis or "z"]])), None, points
     if note.kind == "angle":
-        first, second = (direction(standing, spot) for spot in spots)
+        first, second = (standing.direction(spot) for spot in spots)
         told = float(np.degrees(np.arctan2(np.linalg.norm(np.cross(first, second)), first @ second)))
         return told, None, points
     (spot,) = spots

@@ -27,6 +27,8 @@ _Angle = Annotated[float, Field(ge=-360, le=360)]
 Tip = Annotated[tuple[_Angle, _Angle], WithJsonSchema({**_LISTED, "minItems": 2, "maxItems": 2})]
 #: What a picked point is of the thing it was picked on.
 SpotKind = Literal["corner", "edge middle", "edge", "centre", "face centre", "surface", "box", "typed"]
+#: What is measured.
+NoteKind = Literal["distance", "along", "angle", "radius", "box"]
 #: Which point of the whole is the origin.
 Anchor = Literal["centre", "base centre", "box", "picked"]
 
@@ -87,7 +89,7 @@ class Note(Settings):
     """A measurement that stays: what it is of, and the figure that it should have."""
 
     id: int = Field(ge=1, le=1_000_000)
-    kind: Literal["distance", "along", "angle", "radius", "box"]
+    kind: NoteKind
     axis: Literal["x", "y", "z"] | None = Field(None, description="of a distance along an axis of the job, Z up")
     spots: tuple[Spot, ...] = Field((), max_length=3)
     part: PartRef | None = Field(None, description="whose box it is; none: of the whole")

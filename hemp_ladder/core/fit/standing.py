@@ -11,7 +11,7 @@ from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.fit.hulls import Hulls
 from hemp_ladder.core.fit.matrix import Fitted, climb_fit, corners_of
 from hemp_ladder.core.fit.settings import FitSettings, Origin, SourceFit, Spot
-from hemp_ladder.core.fit.turning import angles_of, turned_by
+from hemp_ladder.core.fit.turning import angles_of, turned_by, unit_vector
 from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.model import Matrix
 
@@ -107,6 +107,18 @@ class Standing:
         if found is None:
             raise SettingsError("The source that this was picked on is not in the job any more.", "Pick it again.")
         return found
+
+    def direction(self, spot: Spot) -> Matrix:
+        """(3,) unit vector, Z up, of what was picked: along an edge, a circle's axis, off a face. Raises SettingsError for
+        what has none."""
+        matrix = self.fitted.matrix_of(spot.source)
+        if matrix is None or spot.way is None:
+            raise SettingsError("What was picked has no direction.", "Pick a straight edge, a flat face, or a circle.")
+        linear = matrix[:3, :3]
+        if spot.kind in ("face centre", "surface"):
+            # What stands off a face goes by the inverse transpose, which for turns and even scales is the matrix itself.
+            linear = np.asarray(np.linalg.inv(linear).T, float)
+        return unit_vector(linear @ np.array(spot.way))
 
     def turned(self, refs: Sequence[str], turn: Matrix, about: Matrix) -> "Standing":
         """After a turn (3, 3) about a point (3,), metres, Z up; named origins and the ground are found anew."""

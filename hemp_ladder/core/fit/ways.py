@@ -12,10 +12,11 @@ from pydantic import Field, TypeAdapter
 
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.fit.lookouts import LookoutsWay, LookoutWay
+from hemp_ladder.core.fit.notes import MeasureWay
 from hemp_ladder.core.fit.pairs import Alignment, aligned
 from hemp_ladder.core.fit.settings import Anchor, FitSettings, Origin, Point, Raw, SourceFit, Spot
 from hemp_ladder.core.fit.standing import Standing, rounded
-from hemp_ladder.core.fit.turning import angles_of, turned_about, turned_around, turned_by, turned_onto, unit_vector
+from hemp_ladder.core.fit.turning import angles_of, turned_about, turned_around, turned_by, turned_onto
 from hemp_ladder.core.fit.way import Way
 from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.model.model import Matrix
@@ -42,7 +43,7 @@ class TurnWay(Way):
         spot = self.about or self.along
         centre = standing.where(spot) if spot is not None else np.array(self.around or (0, 0, 0), float)
         if self.along is not None:
-            turn = turned_around(direction(standing, self.along), self.degrees)
+            turn = turned_around(standing.direction(self.along), self.degrees)
         else:
             turn = turned_about(_NUMBER[self.axis or "z"], self.degrees)
         return standing.turned(self.sources, turn, centre)
@@ -71,7 +72,7 @@ class LayWay(Way):
     face: Spot
 
     def apply(self, standing: Standing) -> Standing:
-        turn = turned_onto(direction(standing, self.face), np.array([0.0, 0.0, -1.0]))
+        turn = turned_onto(standing.direction(self.face), np.array([0.0, 0.0, -1.0]))
         sources = self.sources or (self.face.source,)
         after = standing.turned(sources, turn, standing.where(self.face))
         return GroundWay(sources=sources).apply(after)
@@ -85,7 +86,7 @@ class AlongWay(Way):
     axis: Literal["x", "y", "z"]
 
     def apply(self, standing: Standing) -> Standing:
-        way = direction(standing, self.edge)
+        way = standing.direction(self.edge)
         wanted = np.eye(3)[_NUMBER[self.axis]]
         turn = turned_onto(way, wanted if way @ wanted >= 0 else -wanted)
         return standing.turned(self.sources or (self.edge.source,), turn, standing.where(self.edge))
@@ -254,7 +255,7 @@ class LikeWay(Way):
 #: Any of them, told apart by what it does.
 AnyWay = Annotated[
     TurnWay | PoseWay | LayWay | AlongWay | MirrorWay | MoveWay | OriginWay | GroundWay | TrueWay | AlignWay | LikeWay
-    | LookoutWay | LookoutsWay,
+    | LookoutWay | LookoutsWay | MeasureWay,
     Field(discriminator="does"),
 ]  # fmt: skip
 _ANY: TypeAdapter[Any] = TypeAdapter(AnyWay)
@@ -296,18 +297,6 @@ def factor_for(standing: Standing, first: Spot, second: Spot, length: float) -> 
     if apart <= 1e-9 * max(size, 1e-12):
         raise SettingsError("Both points are the same.", "Pick the second point elsewhere.")
     return length / apart
-
-
-def direction(standing: Standing, spot: Spot) -> Matrix:
-    """(3,) unit vector, Z up, of what was picked: along an edge, a circle's axis, off a face."""
-    matrix = standing.fitted.matrix_of(spot.source)
-    if matrix is None or spot.way is None:
-        raise SettingsError("What was picked has no direction.", "Pick a straight edge, a flat face, or a circle.")
-    linear = matrix[:3, :3]
-    if spot.kind in ("face centre", "surface"):
-        # What stands off a face goes by the inverse transpose, which for turns and even scales is the matrix itself.
-        linear = np.asarray(np.linalg.inv(linear).T, float)
-    return unit_vector(linear @ np.array(spot.way))
 
 
 def number_metres(standing: Standing, source: str) -> Fraction:

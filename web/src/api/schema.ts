@@ -4,6257 +4,6301 @@
  */
 
 export interface paths {
-  "/api/deliveries/{delivery_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/deliveries/{delivery_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Delivery
+         * @description One delivery, however old.
+         */
+        get: operations["get_delivery_api_deliveries__delivery_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Delivery
-     * @description One delivery, however old.
-     */
-    get: operations["get_delivery_api_deliveries__delivery_id__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/deliveries/{delivery_id}/bundle": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/deliveries/{delivery_id}/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download
+         * @description The delivery's files and receipt as one ZIP.
+         */
+        get: operations["download_api_deliveries__delivery_id__bundle_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Download
-     * @description The delivery's files and receipt as one ZIP.
-     */
-    get: operations["download_api_deliveries__delivery_id__bundle_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/deliveries/{delivery_id}/cancel": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/deliveries/{delivery_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cancel Delivery */
+        post: operations["cancel_delivery_api_deliveries__delivery_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Cancel Delivery */
-    post: operations["cancel_delivery_api_deliveries__delivery_id__cancel_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/deliveries/{delivery_id}/files/{name}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/deliveries/{delivery_id}/files/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Download File
+         * @description One file of the delivery, or its receipt, by its name.
+         */
+        get: operations["download_file_api_deliveries__delivery_id__files__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Download File
-     * @description One file of the delivery, or its receipt, by its name.
-     */
-    get: operations["download_file_api_deliveries__delivery_id__files__name__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/faults": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note Fault
+         * @description A fault that happened in a browser, for the log.
+         */
+        post: operations["note_fault_api_faults_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Note Fault
-     * @description A fault that happened in a browser, for the log.
-     */
-    post: operations["note_fault_api_faults_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/glances/{key}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/glances/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Glance
+         * @description A model that brought triangles as a small picture, all from one camera, with this axis upright.
+         */
+        get: operations["get_glance_api_glances__key__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Glance
-     * @description A model that brought triangles as a small picture, all from one camera, with this axis upright.
-     */
-    get: operations["get_glance_api_glances__key__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Jobs
+         * @description A page of jobs, newest first. Where there are more, the header Link names the next page (RFC 8288).
+         */
+        get: operations["list_jobs_api_jobs_get"];
+        put?: never;
+        /**
+         * Create Job
+         * @description Make a job of files that were uploaded before.
+         */
+        post: operations["create_job_api_jobs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Jobs
-     * @description A page of jobs, newest first. Where there are more, the header Link names the next page (RFC 8288).
-     */
-    get: operations["list_jobs_api_jobs_get"];
-    put?: never;
-    /**
-     * Create Job
-     * @description Make a job of files that were uploaded before.
-     */
-    post: operations["create_job_api_jobs_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Job */
+        get: operations["get_job_api_jobs__job_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Delete Job
+         * @description Remove the job from the list. What it alone referred to goes when the house is next cleaned.
+         */
+        delete: operations["delete_job_api_jobs__job_id__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Rename Job
+         * @description Call the job otherwise.
+         */
+        patch: operations["rename_job_api_jobs__job_id__patch"];
+        trace?: never;
     };
-    /** Get Job */
-    get: operations["get_job_api_jobs__job_id__get"];
-    put?: never;
-    post?: never;
-    /**
-     * Delete Job
-     * @description Remove the job from the list. What it alone referred to goes when the house is next cleaned.
-     */
-    delete: operations["delete_job_api_jobs__job_id__delete"];
-    options?: never;
-    head?: never;
-    /**
-     * Rename Job
-     * @description Call the job otherwise.
-     */
-    patch: operations["rename_job_api_jobs__job_id__patch"];
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/cancel": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel
+         * @description Stop reading and meshing.
+         */
+        post: operations["cancel_api_jobs__job_id__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Cancel
-     * @description Stop reading and meshing.
-     */
-    post: operations["cancel_api_jobs__job_id__cancel_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/candidates/{number}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/candidates/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Candidate
+         * @description Take a candidate out of the job.
+         */
+        delete: operations["drop_candidate_api_jobs__job_id__candidates__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /**
-     * Drop Candidate
-     * @description Take a candidate out of the job.
-     */
-    delete: operations["drop_candidate_api_jobs__job_id__candidates__number__delete"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/decisions": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Decisions
+         * @description Put decisions in force; the meshes they lack are queued. Where others are in force than those they are based on,
+         *     nothing changes and the answer is 409.
+         */
+        put: operations["put_decisions_api_jobs__job_id__decisions_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Patch Decisions
+         * @description Change some of the decisions in force, for scripts: a merge patch (RFC 7396).
+         */
+        patch: operations["patch_decisions_api_jobs__job_id__decisions_patch"];
+        trace?: never;
     };
-    get?: never;
-    /**
-     * Put Decisions
-     * @description Put decisions in force; the meshes they lack are queued. Where others are in force than those they are based on,
-     *     nothing changes and the answer is 409.
-     */
-    put: operations["put_decisions_api_jobs__job_id__decisions_put"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    /**
-     * Patch Decisions
-     * @description Change some of the decisions in force, for scripts: a merge patch (RFC 7396).
-     */
-    patch: operations["patch_decisions_api_jobs__job_id__decisions_patch"];
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/deliveries": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Deliveries
+         * @description All deliveries of a job, newest first, a page at a time.
+         */
+        get: operations["list_deliveries_api_jobs__job_id__deliveries_get"];
+        put?: never;
+        /**
+         * Create Delivery
+         * @description Ship what is in force, to the target in force unless another is given.
+         */
+        post: operations["create_delivery_api_jobs__job_id__deliveries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Deliveries
-     * @description All deliveries of a job, newest first, a page at a time.
-     */
-    get: operations["list_deliveries_api_jobs__job_id__deliveries_get"];
-    put?: never;
-    /**
-     * Create Delivery
-     * @description Ship what is in force, to the target in force unless another is given.
-     */
-    post: operations["create_delivery_api_jobs__job_id__deliveries_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/details": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/details": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Details
+         * @description The property sets of one node of the structure.
+         */
+        get: operations["get_details_api_jobs__job_id__details_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Details
-     * @description The property sets of one node of the structure.
-     */
-    get: operations["get_details_api_jobs__job_id__details_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/events": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Events
+         * @description Server-sent events: the job whenever it changes. Subscribes first, then sends how it stands.
+         */
+        get: operations["events_api_jobs__job_id__events_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Events
-     * @description Server-sent events: the job whenever it changes. Subscribes first, then sends how it stands.
-     */
-    get: operations["events_api_jobs__job_id__events_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/fit": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Fit
+         * @description Likely units, measurements as they stand now, the offset, and what places in the mesh would cost.
+         */
+        get: operations["get_fit_api_jobs__job_id__fit_get"];
+        put?: never;
+        /**
+         * Post Fit
+         * @description Take a way to fit: a decision like any other, which undo takes back.
+         */
+        post: operations["post_fit_api_jobs__job_id__fit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Fit
-     * @description Likely units, measurements as they stand now, the offset, and what places in the mesh would cost.
-     */
-    get: operations["get_fit_api_jobs__job_id__fit_get"];
-    put?: never;
-    /**
-     * Post Fit
-     * @description Take a way to fit: a decision like any other, which undo takes back.
-     */
-    post: operations["post_fit_api_jobs__job_id__fit_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/fit/look": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/fit/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Look
+         * @description What a way would come to, before it is taken: factor, common mistake, residuals, size.
+         */
+        post: operations["post_look_api_jobs__job_id__fit_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Post Look
-     * @description What a way would come to, before it is taken: factor, common mistake, residuals, size.
-     */
-    post: operations["post_look_api_jobs__job_id__fit_look_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/fit/spots": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/fit/spots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Spots
+         * @description What was pointed at, as exact points of the sources.
+         */
+        post: operations["post_spots_api_jobs__job_id__fit_spots_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Post Spots
-     * @description What was pointed at, as exact points of the sources.
-     */
-    post: operations["post_spots_api_jobs__job_id__fit_spots_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/history": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get History
+         * @description Everything that was decided and received, newest first, what was undone too.
+         */
+        get: operations["get_history_api_jobs__job_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get History
-     * @description Everything that was decided and received, newest first, what was undone too.
-     */
-    get: operations["get_history_api_jobs__job_id__history_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/history/decisions/{decisions_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/history/decisions/{decisions_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go Back
+         * @description Put a state of the decisions in force again, wherever in the history it stands.
+         */
+        post: operations["go_back_api_jobs__job_id__history_decisions__decisions_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Go Back
-     * @description Put a state of the decisions in force again, wherever in the history it stands.
-     */
-    post: operations["go_back_api_jobs__job_id__history_decisions__decisions_id__post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/history/sources/{revision_id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/history/sources/{revision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Again
+         * @description Have an earlier revision of a source stand again.
+         */
+        post: operations["read_again_api_jobs__job_id__history_sources__revision_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Read Again
-     * @description Have an earlier revision of a source stand again.
-     */
-    post: operations["read_again_api_jobs__job_id__history_sources__revision_id__post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/maps": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Maps
+         * @description What each material in use wears, what is missing, and pictures that nobody wears.
+         */
+        get: operations["get_maps_api_jobs__job_id__maps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Maps
-     * @description What each material in use wears, what is missing, and pictures that nobody wears.
-     */
-    get: operations["get_maps_api_jobs__job_id__maps_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/maps/pictures": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/maps/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Picture
+         * @description Take an uploaded file as a picture of the job, and put it into a slot of a material where one is named.
+         */
+        post: operations["post_picture_api_jobs__job_id__maps_pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Post Picture
-     * @description Take an uploaded file as a picture of the job, and put it into a slot of a material where one is named.
-     */
-    post: operations["post_picture_api_jobs__job_id__maps_pictures_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/offers": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Offer
+         * @description Take the remedy that a finding offers: a decision like any other, which undo takes back.
+         */
+        post: operations["take_offer_api_jobs__job_id__offers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Take Offer
-     * @description Take the remedy that a finding offers: a decision like any other, which undo takes back.
-     */
-    post: operations["take_offer_api_jobs__job_id__offers_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/outlines": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/outlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Outlines
+         * @description What was drawn, on the plan: outlines with what becomes of each.
+         */
+        get: operations["get_outlines_api_jobs__job_id__outlines_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Outlines
-     * @description What was drawn, on the plan: outlines with what becomes of each.
-     */
-    get: operations["get_outlines_api_jobs__job_id__outlines_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/parts/{part}/marks": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/parts/{part}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Marks
+         * @description Corners, edges, circles and flat faces of a part; 202 while they are being made.
+         */
+        get: operations["get_marks_api_jobs__job_id__parts__part__marks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Marks
-     * @description Corners, edges, circles and flat faces of a part; 202 while they are being made.
-     */
-    get: operations["get_marks_api_jobs__job_id__parts__part__marks_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/picture": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description How the job looked last. It may be an hour old to who asks again; ask with `?` and when it was made.
+         */
+        get: operations["get_picture_api_jobs__job_id__picture_get"];
+        /**
+         * Put Picture
+         * @description Keep how the job looks: WebP, PNG or JPEG of at most 256 kB.
+         */
+        put: operations["put_picture_api_jobs__job_id__picture_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Picture
-     * @description How the job looked last. It may be an hour old to who asks again; ask with `?` and when it was made.
-     */
-    get: operations["get_picture_api_jobs__job_id__picture_get"];
-    /**
-     * Put Picture
-     * @description Keep how the job looks: WebP, PNG or JPEG of at most 256 kB.
-     */
-    put: operations["put_picture_api_jobs__job_id__picture_put"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/plan": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plan
+         * @description Outlines on the plan, to draw a polygon over.
+         */
+        get: operations["get_plan_api_jobs__job_id__plan_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Plan
-     * @description Outlines on the plan, to draw a polygon over.
-     */
-    get: operations["get_plan_api_jobs__job_id__plan_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/redo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo */
+        post: operations["redo_api_jobs__job_id__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Redo */
-    post: operations["redo_api_jobs__job_id__redo_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/result": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/result": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Result
+         * @description What the decisions in force come to, over the meshes made so far.
+         */
+        get: operations["get_result_api_jobs__job_id__result_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Result
-     * @description What the decisions in force come to, over the meshes made so far.
-     */
-    get: operations["get_result_api_jobs__job_id__result_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/result/news": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/result/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post News
+         * @description What the result has become since some of its parts were known, as meshes come in. Where it is another altogether
+         *     the answer is 409, and the whole result is to be had.
+         */
+        post: operations["post_news_api_jobs__job_id__result_news_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Post News
-     * @description What the result has become since some of its parts were known, as meshes come in. Where it is another altogether
-     *     the answer is 409, and the whole result is to be had.
-     */
-    post: operations["post_news_api_jobs__job_id__result_news_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/resume": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume
+         * @description Take up again what was cancelled.
+         */
+        post: operations["resume_api_jobs__job_id__resume_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Resume
-     * @description Take up again what was cancelled.
-     */
-    post: operations["resume_api_jobs__job_id__resume_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/shelf": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Material
+         * @description Keep a material of the job for others; one of the same name gives way.
+         */
+        post: operations["keep_material_api_jobs__job_id__shelf_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Keep Material
-     * @description Keep a material of the job for others; one of the same name gives way.
-     */
-    post: operations["keep_material_api_jobs__job_id__shelf_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/shelf/{number}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/shelf/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Material
+         * @description Put a kept material among the job's own.
+         */
+        post: operations["take_material_api_jobs__job_id__shelf__number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Take Material
-     * @description Put a kept material among the job's own.
-     */
-    post: operations["take_material_api_jobs__job_id__shelf__number__post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/sources": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Source
+         * @description One more source beside those that are there, of files that were uploaded before.
+         */
+        post: operations["add_source_api_jobs__job_id__sources_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Add Source
-     * @description One more source beside those that are there, of files that were uploaded before.
-     */
-    post: operations["add_source_api_jobs__job_id__sources_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/sources/{ref}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/sources/{ref}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Replace Source
+         * @description A new revision of one source; decisions stay.
+         */
+        put: operations["replace_source_api_jobs__job_id__sources__ref__put"];
+        post?: never;
+        /**
+         * Remove Source
+         * @description Take a source out of the job, with all its revisions. Decisions about it stay and mean nothing.
+         */
+        delete: operations["remove_source_api_jobs__job_id__sources__ref__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    /**
-     * Replace Source
-     * @description A new revision of one source; decisions stay.
-     */
-    put: operations["replace_source_api_jobs__job_id__sources__ref__put"];
-    post?: never;
-    /**
-     * Remove Source
-     * @description Take a source out of the job, with all its revisions. Decisions about it stay and mean nothing.
-     */
-    delete: operations["remove_source_api_jobs__job_id__sources__ref__delete"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/sources/{ref}/cancel": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/sources/{ref}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel Source
+         * @description Stop reading this source; the others go on.
+         */
+        post: operations["cancel_source_api_jobs__job_id__sources__ref__cancel_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Cancel Source
-     * @description Stop reading this source; the others go on.
-     */
-    post: operations["cancel_source_api_jobs__job_id__sources__ref__cancel_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/sources/{ref}/candidates": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/sources/{ref}/candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Candidates
+         * @description The source as it stands, and the files that could take its place.
+         */
+        get: operations["get_candidates_api_jobs__job_id__sources__ref__candidates_get"];
+        put?: never;
+        /**
+         * Add Candidates
+         * @description Lay files that were uploaded before beside a source: each is a candidate of its own.
+         */
+        post: operations["add_candidates_api_jobs__job_id__sources__ref__candidates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Candidates
-     * @description The source as it stands, and the files that could take its place.
-     */
-    get: operations["get_candidates_api_jobs__job_id__sources__ref__candidates_get"];
-    put?: never;
-    /**
-     * Add Candidates
-     * @description Lay files that were uploaded before beside a source: each is a candidate of its own.
-     */
-    post: operations["add_candidates_api_jobs__job_id__sources__ref__candidates_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/sources/{ref}/candidates/{number}/use": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/sources/{ref}/candidates/{number}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Candidate
+         * @description Put a candidate in the source's place; what was there becomes a candidate.
+         */
+        post: operations["use_candidate_api_jobs__job_id__sources__ref__candidates__number__use_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Use Candidate
-     * @description Put a candidate in the source's place; what was there becomes a candidate.
-     */
-    post: operations["use_candidate_api_jobs__job_id__sources__ref__candidates__number__use_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/sources/{ref}/clean": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/sources/{ref}/clean": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Clean
+         * @description A drawing without what is foreign to its format, as a file to save.
+         */
+        get: operations["get_clean_api_jobs__job_id__sources__ref__clean_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Clean
-     * @description A drawing without what is foreign to its format, as a file to save.
-     */
-    get: operations["get_clean_api_jobs__job_id__sources__ref__clean_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/sources/{ref}/files/{number}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/sources/{ref}/files/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Original
+         * @description A file of the newest revision as it came, by its place among them from 0.
+         */
+        get: operations["get_original_api_jobs__job_id__sources__ref__files__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Original
-     * @description A file of the newest revision as it came, by its place among them from 0.
-     */
-    get: operations["get_original_api_jobs__job_id__sources__ref__files__number__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/structure": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/structure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Structure
+         * @description The tree and parts: first the tree alone, where a source tells it early, then all.
+         */
+        get: operations["get_structure_api_jobs__job_id__structure_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Structure
-     * @description The tree and parts: first the tree alone, where a source tells it early, then all.
-     */
-    get: operations["get_structure_api_jobs__job_id__structure_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/tallies": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/tallies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Tallies
+         * @description What each layer, class, storey and group holds and would add.
+         */
+        get: operations["get_tallies_api_jobs__job_id__tallies_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Tallies
-     * @description What each layer, class, storey and group holds and would add.
-     */
-    get: operations["get_tallies_api_jobs__job_id__tallies_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/jobs/{job_id}/undo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo */
+        post: operations["undo_api_jobs__job_id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Undo */
-    post: operations["undo_api_jobs__job_id__undo_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/lengths": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/lengths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Length
+         * @description A typed length as it is read everywhere: `13' 1 15/16"`, `1 850`, `2m + 35cm`. Where it is none, the problem
+         *     says which characters were not understood.
+         */
+        get: operations["get_length_api_lengths_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Length
-     * @description A typed length as it is read everywhere: `13' 1 15/16"`, `1 850`, `2m + 35cm`. Where it is none, the problem
-     *     says which characters were not understood.
-     */
-    get: operations["get_length_api_lengths_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/library": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Library
+         * @description The materials that rules can give.
+         */
+        get: operations["get_library_api_library_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Library
-     * @description The materials that rules can give.
-     */
-    get: operations["get_library_api_library_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/packs/{name}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/packs/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pack
+         * @description Meshes by content: a GLB that never changes under its name.
+         */
+        get: operations["pack_api_packs__name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Pack
-     * @description Meshes by content: a GLB that never changes under its name.
-     */
-    get: operations["pack_api_packs__name__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/shelf": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Shelf */
+        get: operations["get_shelf_api_shelf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Get Shelf */
-    get: operations["get_shelf_api_shelf_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/shelf/{number}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/shelf/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Forget Material
+         * @description Keep it no more; jobs that took it have it still.
+         */
+        delete: operations["forget_material_api_shelf__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    post?: never;
-    /**
-     * Forget Material
-     * @description Keep it no more; jobs that took it have it still.
-     */
-    delete: operations["forget_material_api_shelf__number__delete"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/textures/{sha256}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/textures/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Texture
+         * @description A picture that a source brought, PNG or JPEG, by its content.
+         */
+        get: operations["texture_api_textures__sha256__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Texture
-     * @description A picture that a source brought, PNG or JPEG, by its content.
-     */
-    get: operations["texture_api_textures__sha256__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/textures/{sha256}/grey": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/textures/{sha256}/grey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Grey Texture
+         * @description One number of a picture a pixel, as grey.
+         */
+        get: operations["grey_texture_api_textures__sha256__grey_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Grey Texture
-     * @description One number of a picture a pixel, as grey.
-     */
-    get: operations["grey_texture_api_textures__sha256__grey_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/textures/{sha256}/small": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/textures/{sha256}/small": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small Texture
+         * @description A picture no larger than 192 pixels.
+         */
+        get: operations["small_texture_api_textures__sha256__small_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Small Texture
-     * @description A picture no larger than 192 pixels.
-     */
-    get: operations["small_texture_api_textures__sha256__small_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/uploads": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/uploads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Upload
+         * @description Take one file as the raw body. It is kept under its SHA-256; the same file twice is kept once.
+         *
+         *     What breaks off leaves nothing behind: the bytes go to a temporary file first.
+         */
+        put: operations["upload_api_uploads_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    /**
-     * Upload
-     * @description Take one file as the raw body. It is kept under its SHA-256; the same file twice is kept once.
-     *
-     *     What breaks off leaves nothing behind: the bytes go to a temporary file first.
-     */
-    put: operations["upload_api_uploads_put"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /**
-     * Absolute
-     * @description Chord error as a length.
-     */
-    Absolute: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "absolute";
-      /**
-       * Metres
-       * @description largest distance between facet and true surface, in metres
-       * @default 0.0005
-       */
-      metres: number;
-    };
-    /**
-     * AlignWay
-     * @description Bring a source onto others by pairs of points.
-     */
-    AlignWay: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "align";
-      /** Pairs */
-      pairs: components["schemas"]["Pair"][];
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-      /**
-       * Upright
-       * @description two pairs turn about the up axis only
-       * @default true
-       */
-      upright: boolean;
-    };
-    /**
-     * AlongWay
-     * @description Turn a picked edge, or a circle's axis, to an axis of the job by the smallest turn.
-     */
-    AlongWay: {
-      /**
-       * Axis
-       * @enum {string}
-       */
-      axis: "x" | "y" | "z";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "along";
-      edge: components["schemas"]["Spot"];
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * CameraRef
-     * @description A camera of a source, by its place among that source's.
-     */
-    CameraRef: {
-      /** Number */
-      number: number;
-      /** Source */
-      source: string;
-    };
-    /**
-     * CandidateView
-     * @description One of several files for the same thing. Counts over placements; sizes in metres, as the job would take them.
-     */
-    CandidateView: {
-      /**
-       * Bytes
-       * @default 0
-       */
-      bytes: number;
-      /**
-       * Errors
-       * @default 0
-       */
-      errors: number;
-      /**
-       * Format
-       * @default
-       */
-      format: string;
-      /**
-       * Largest
-       * @description its largest picture
-       * @default
-       */
-      largest: string;
-      /**
-       * Materials
-       * @default 0
-       */
-      materials: number;
-      /** Model Key */
-      model_key: string | null;
-      /** Name */
-      name: string;
-      /**
-       * Notes
-       * @default 0
-       */
-      notes: number;
-      /**
-       * Number
-       * @description 0: the source as it stands
-       */
-      number: number;
-      /**
-       * Parts
-       * @default 0
-       */
-      parts: number;
-      /**
-       * Pixels
-       * @description of all its pictures
-       * @default 0
-       */
-      pixels: number;
-      /**
-       * Remark
-       * @default
-       */
-      remark: string;
-      /**
-       * Size
-       * @default []
-       */
-      size: number[];
-      /** State */
-      state: string;
-      /**
-       * Textures
-       * @default 0
-       */
-      textures: number;
-      /**
-       * Triangles
-       * @description none: exact shapes, which are meshed when they are used
-       */
-      triangles?: number | null;
-      /**
-       * Up
-       * @default z
-       */
-      up: string;
-      /**
-       * Warnings
-       * @default 0
-       */
-      warnings: number;
-    };
-    /** Check */
-    Check: {
-      /** Expected */
-      expected: unknown;
-      /** Found */
-      found: unknown;
-      /** Name */
-      name: string;
-      /** Ok */
-      ok: boolean;
-    };
-    /**
-     * Choice
-     * @description One thing that is to enter, or to stay out; of every source, or of one.
-     */
-    Choice: {
-      /**
-       * By
-       * @enum {string}
-       */
-      by: "layer" | "class" | "storey" | "group" | "part";
-      /**
-       * Match
-       * @description the whole name of the layer, class, storey, group or part
-       */
-      match: string;
-      /** Source */
-      source?: string | null;
-      /**
-       * Take
-       * @description true: of its kind, only what is named so enters
-       * @default false
-       */
-      take: boolean;
-    };
-    /**
-     * ClimbView
-     * @description Meshes wanted by the decisions in force, how many are there, and how many could not be made.
-     */
-    ClimbView: {
-      /** Done */
-      done: number;
-      /**
-       * Failed
-       * @default 0
-       */
-      failed: number;
-      /**
-       * Message
-       * @description why it failed, or what of the decisions makes no sense
-       * @default
-       */
-      message: string;
-      /**
-       * State
-       * @enum {string}
-       */
-      state: "none" | "working" | "done" | "cancelled" | "failed";
-      /** Total */
-      total: number;
-    };
-    /**
-     * Decisions
-     * @description One section a rung, in the order of the climb.
-     */
-    Decisions: {
-      /**
-       * @default {
-       *       "chord": {
-       *         "kind": "absolute",
-       *         "metres": 0.0005
-       *       },
-       *       "degrees": 20,
-       *       "parts": {}
-       *     }
-       */
-      facet: components["schemas"]["FacetSettings"];
-      /**
-       * @default {
-       *       "datum": [
-       *         0,
-       *         0,
-       *         0
-       *       ],
-       *       "into_mesh": false,
-       *       "into_mesh_parts": [],
-       *       "lift": 0,
-       *       "notes": [],
-       *       "sources": {},
-       *       "yardstick": 1.75
-       *     }
-       */
-      fit: components["schemas"]["FitSettings"];
-      /**
-       * @default {
-       *       "flipped": [],
-       *       "parts": {},
-       *       "steps": []
-       *     }
-       */
-      mend: components["schemas"]["MendSettings"];
-      /**
-       * @default {
-       *       "also": [],
-       *       "choices": [],
-       *       "drawn": {
-       *         "close": 0,
-       *         "nozzle": 0,
-       *         "rows": [],
-       *         "thicken": false
-       *       },
-       *       "without": [],
-       *       "without_copies": false
-       *     }
-       */
-      receive: components["schemas"]["ReceiveSettings"];
-      /**
-       * @default {
-       *       "target": {
-       *         "format": "glb",
-       *         "level": "full"
-       *       }
-       *     }
-       */
-      ship: components["schemas"]["ShipSettings"];
-      /**
-       * @default {
-       *       "keep_source": true,
-       *       "least_roughness": 0,
-       *       "materials": [],
-       *       "pictures": [],
-       *       "replaced": {},
-       *       "rules": []
-       *     }
-       */
-      sort: components["schemas"]["SortSettings"];
-      /**
-       * @default {
-       *       "levels": []
-       *     }
-       */
-      trim: components["schemas"]["TrimSettings"];
-    };
-    /**
-     * DecisionsIn
-     * @description New decisions, whole, and in a few words what changed.
-     */
-    DecisionsIn: {
-      /**
-       * Base
-       * @description the decisions that were in force when these were made: `decisions_id` of the job
-       */
-      base: number;
-      /**
-       * Continues
-       * @description the decisions in force, when this is the same movement going on
-       */
-      continues?: number | null;
-      decisions: components["schemas"]["Decisions"];
-      /** Label */
-      label: string;
-    };
-    /**
-     * DecisionsPatch
-     * @description A change of the decisions in force: a merge patch (RFC 7396), and in a few words what it does.
-     */
-    DecisionsPatch: {
-      /**
-       * Base
-       * @description where given, the decisions must still be these
-       */
-      base?: number | null;
-      /**
-       * Label
-       * @default Changed by a script
-       */
-      label: string;
-      /** Patch */
-      patch: {
-        [key: string]: unknown;
-      };
-    };
-    /**
-     * DeliveryView
-     * @description One set of files made for a target; `stale` when decisions changed since.
-     */
-    DeliveryView: {
-      /** Bundle */
-      bundle: string | null;
-      /** Bundle Bytes */
-      bundle_bytes: number;
-      /**
-       * Created
-       * Format: date-time
-       */
-      created: string;
-      /** Files */
-      files: {
-        [key: string]: unknown;
-      }[];
-      /** Id */
-      id: number;
-      /** Message */
-      message: string;
-      receipt: components["schemas"]["Receipt"] | null;
-      /**
-       * Share
-       * @description how much of writing it is done, 0 to 1
-       * @default 0
-       */
-      share: number;
-      /** Stage */
-      stage: string;
-      /** Stale */
-      stale: boolean;
-      /**
-       * State
-       * @enum {string}
-       */
-      state: "waiting" | "writing" | "done" | "failed" | "cancelled";
-      /** Target */
-      target: {
-        [key: string]: unknown;
-      };
-    };
-    /**
-     * DetailsView
-     * @description What a source says of one node: property sets and quantities, in the order it has them.
-     */
-    DetailsView: {
-      /** Sets */
-      sets: components["schemas"]["PropertySetView"][];
-    };
-    /**
-     * DrawnSettings
-     * @description How drawings and vector art become solid.
-     */
-    DrawnSettings: {
-      /**
-       * Close
-       * @description open outlines whose ends are no farther apart than this, in metres, count as closed
-       * @default 0
-       */
-      close: number;
-      /**
-       * Nozzle
-       * @description walls thinner than this, in metres, are looked for; 0 looks for none
-       * @default 0
-       */
-      nozzle: number;
-      /**
-       * Rows
-       * @default []
-       */
-      rows: components["schemas"]["Shaping"][];
-      /**
-       * Thicken
-       * @description walls that are too thin are made as wide as the nozzle
-       * @default false
-       */
-      thicken: boolean;
-    };
-    /**
-     * DrawnView
-     * @description Of what was drawn as outlines, how many are what.
-     */
-    DrawnView: {
-      /**
-       * Flat
-       * @default 0
-       */
-      flat: number;
-      /**
-       * Holes
-       * @default 0
-       */
-      holes: number;
-      /**
-       * Lines
-       * @default 0
-       */
-      lines: number;
-      /**
-       * Outlines
-       * @default 0
-       */
-      outlines: number;
-      /**
-       * Solid
-       * @default 0
-       */
-      solid: number;
-      /**
-       * Waiting
-       * @default 0
-       */
-      waiting: number;
-    };
-    /**
-     * DressView
-     * @description What some placements wear: materials, the rule that gave each (-1 source, -2 nothing), faces by slot.
-     */
-    DressView: {
-      /** Face Slots */
-      face_slots: number[][];
-      /**
-       * Loose
-       * @description something of it has no material yet
-       */
-      loose: boolean;
-      /** Materials */
-      materials: string[];
-      /** Rules */
-      rules: number[];
-      /**
-       * Why
-       * @description what decided, in words
-       */
-      why: string;
-    };
-    /**
-     * FacetOverride
-     * @description A setting of one part's own; what is left out follows the job.
-     */
-    FacetOverride: {
-      /** Chord */
-      chord?: (components["schemas"]["Absolute"] | components["schemas"]["Relative"]) | null;
-      /** Degrees */
-      degrees?: number | null;
-    };
-    /**
-     * FacetSettings
-     * @description How densely curves become triangles.
-     */
-    FacetSettings: {
-      /**
-       * Chord
-       * @default {
-       *       "kind": "absolute",
-       *       "metres": 0.0005
-       *     }
-       */
-      chord: components["schemas"]["Absolute"] | components["schemas"]["Relative"];
-      /**
-       * Degrees
-       * @description largest angle between facets, in degrees
-       * @default 20
-       */
-      degrees: number;
-      /**
-       * Parts
-       * @description overrides by part
-       */
-      parts?: {
-        [key: string]: components["schemas"]["FacetOverride"];
-      };
-      /**
-       * Segments
-       * @description of drawn curves: segments each, instead of chord error and angle
-       */
-      segments?: number | null;
-    };
-    /**
-     * FaultIn
-     * @description A fault in a browser: in which part of the page, what it said, and which pieces of the page stood around it.
-     */
-    FaultIn: {
-      /** Message */
-      message: string;
-      /**
-       * Stack
-       * @default
-       */
-      stack: string;
-      /** Where */
-      where: string;
-    };
-    /**
-     * FieldProblem
-     * @description What is wrong with one field.
-     */
-    FieldProblem: {
-      /** Detail */
-      detail: string;
-      /** Field */
-      field: string;
-    };
-    /**
-     * FileIn
-     * @description A file that was uploaded before.
-     */
-    FileIn: {
-      /** Name */
-      name: string;
-      /** Sha256 */
-      sha256: string;
-    };
-    /**
-     * FindingView
-     * @description Something noticed; `parts` are indices in the structure. Settled when one of its offers is in force.
-     */
-    FindingView: {
-      /** Code */
-      code: string;
-      /** Message */
-      message: string;
-      /**
-       * Offers
-       * @default []
-       */
-      offers: components["schemas"]["OfferView"][];
-      /**
-       * Parts
-       * @default []
-       */
-      parts: number[];
-      /** Remedy */
-      remedy: string;
-      /**
-       * Settled
-       * @default false
-       */
-      settled: boolean;
-      /**
-       * Severity
-       * @enum {string}
-       */
-      severity: "error" | "warning" | "note";
-      /**
-       * Source
-       * @default
-       */
-      source: string;
-      /** Where */
-      where: string;
-      /** Why */
-      why: string;
-    };
-    /**
-     * FitSettings
-     * @description Which unit the sources' numbers are in, which axis points up, where each stands and where the origin is.
-     *
-     *     `unit` and `up` hold for every source that states none of its own.
-     */
-    FitSettings: {
-      /**
-       * Datum
-       * @description the point that becomes the origin, in metres, Z up
-       * @default [
-       *       0,
-       *       0,
-       *       0
-       *     ]
-       */
-      datum: [number, number, number];
-      /** @description the lowest point of all, whose height becomes 0 */
-      ground?: components["schemas"]["Spot"] | null;
-      /**
-       * Into Mesh
-       * @description scale, turn and place go into every mesh
-       * @default false
-       */
-      into_mesh: boolean;
-      /**
-       * Into Mesh Parts
-       * @description parts whose place goes into the mesh
-       * @default []
-       */
-      into_mesh_parts: string[];
-      /**
-       * Lift
-       * @description all stands so much higher, in metres
-       * @default 0
-       */
-      lift: number;
-      /**
-       * Lookouts
-       * @description in their order; none: the sources' cameras as they came
-       */
-      lookouts?: components["schemas"]["OwnLookout"][] | null;
-      /**
-       * Notes
-       * @description measurements that stay
-       * @default []
-       */
-      notes: components["schemas"]["Note"][];
-      /** @description the point of a source that becomes the origin; in place of `datum` */
-      origin?: components["schemas"]["Origin"] | null;
-      /**
-       * Sources
-       * @description what single sources have of their own
-       */
-      sources?: {
-        [key: string]: components["schemas"]["SourceFit"];
-      };
-      /**
-       * Unit
-       * @description unit that the numbers in the source stand for; none: as declared
-       */
-      unit?: string | null;
-      /**
-       * Up
-       * @description axis that points up in the source; none: as declared
-       */
-      up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
-      /**
-       * Yardstick
-       * @description height of the figure beside the model, in metres
-       * @default 1.75
-       */
-      yardstick: number;
-    };
-    /**
-     * FitView
-     * @description A slot that a picture would fit.
-     */
-    FitView: {
-      /**
-       * Channel
-       * @enum {string}
-       */
-      channel: "rgb" | "r" | "g" | "b" | "a";
-      /** Inverted */
-      inverted: boolean;
-      /** Material */
-      material: string;
-      /** Name */
-      name: string;
-      /**
-       * Slot
-       * @enum {string}
-       */
-      slot:
-        | "base colour"
-        | "opacity"
-        | "normal"
-        | "roughness"
-        | "metalness"
-        | "occlusion"
-        | "emission"
-        | "transmission"
-        | "height";
-    };
-    /**
-     * FittedView
-     * @description One source after Fit. `matrix` is column-major: its coordinates to metres, Z up.
-     */
-    FittedView: {
-      /**
-       * Before
-       * @description the matrix before the last change of it, where there was one
-       */
-      before?: number[] | null;
-      /** Declared Unit */
-      declared_unit: string | null;
-      /** Matrix */
-      matrix: number[];
-      /** Middle */
-      middle: number[];
-      /** Mirrored */
-      mirrored: boolean;
-      /**
-       * Own Angles
-       * @description degrees that it is turned about X, then Y, then Z
-       */
-      own_angles: number[];
-      /**
-       * Paged
-       * @description drawn on a page, whose width can be stated
-       */
-      paged: boolean;
-      /** Ref */
-      ref: string;
-      /**
-       * Size
-       * @description in metres, X, Y and Z after Fit
-       */
-      size: number[];
-      /**
-       * Sized
-       * @description the file says how large it is, though its unit has no name
-       */
-      sized: boolean;
-      /** Unit */
-      unit: string | null;
-      /** Up */
-      up: string;
-    };
-    /**
-     * FittingView
-     * @description What Fit knows beside the result: units, measurements, the offset, and what places in the mesh would cost.
-     */
-    FittingView: {
-      /** Disagree */
-      disagree: string | null;
-      /**
-       * Ground
-       * @description height of the lowest point above the ground
-       */
-      ground: number;
-      /** Lookouts Own */
-      lookouts_own: boolean;
-      /** Meshes */
-      meshes: number;
-      /** Meshes In Place */
-      meshes_in_place: number;
-      /** Notes */
-      notes: components["schemas"]["NoteView"][];
-      /** Offset */
-      offset: number[];
-      /** Offset Said */
-      offset_said: string | null;
-      /** Rounding Now */
-      rounding_now: number;
-      /**
-       * Rounding Received
-       * @description metres by which single precision rounds the farthest coordinate as received
-       */
-      rounding_received: number;
-      /** Sources */
-      sources: components["schemas"]["SourceSizeView"][];
-    };
-    /**
-     * Footing
-     * @description What something stands on: its base is the top of that, or the ground, whatever the rows above say.
-     */
-    Footing: {
-      /**
-       * By
-       * @enum {string}
-       */
-      by: "ground" | "layer" | "colour" | "part";
-      /**
-       * Match
-       * @default
-       */
-      match: string;
-    };
-    /**
-     * FormatView
-     * @description A format out, and how its files are read when nobody says otherwise.
-     */
-    FormatView: {
-      /**
-       * Carries
-       * @description what its files hold: instances, objects, materials, normals, uv, colours
-       */
-      carries: string[];
-      /** Code */
-      code: string;
-      /**
-       * Group
-       * @enum {string}
-       */
-      group: "part" | "material" | "one";
-      /**
-       * Inside
-       * @description pictures lie in the file when nobody says otherwise; none: they cannot
-       */
-      inside: boolean | null;
-      /** Name */
-      name: string;
-      /**
-       * One Mesh
-       * @description a file holds one mesh: what stays apart goes into files of its own
-       */
-      one_mesh: boolean;
-      /** Unit */
-      unit: string;
-      /**
-       * Up
-       * @enum {string}
-       */
-      up: "z" | "y" | "x" | "-z" | "-y" | "-x";
-    };
-    /**
-     * GroundWay
-     * @description Stand on the ground by the lowest point, then lifted by so much.
-     */
-    GroundWay: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "ground";
-      /**
-       * Lift
-       * @description metres
-       * @default 0
-       */
-      lift: number;
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * HistoryLine
-     * @description A decision, or a revision of a source.
-     */
-    HistoryLine: {
-      /**
-       * Changes
-       * @description what it changed of what stood before it, in words
-       */
-      changes: string[];
-      /**
-       * Created
-       * Format: date-time
-       */
-      created: string;
-      /** Id */
-      id: number;
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "decision" | "source";
-      /** Label */
-      label: string;
-      /**
-       * Now
-       * @description it is the decision in force, or the newest revision of its source
-       */
-      now: boolean;
-      /**
-       * Standing
-       * @description it is in force or led to what is; else it was undone or replaced
-       */
-      standing: boolean;
-    };
-    /**
-     * JobLine
-     * @description A job in the list.
-     */
-    JobLine: {
-      /** Bytes */
-      bytes: number;
-      /**
-       * Created
-       * Format: date-time
-       */
-      created: string;
-      /** Files */
-      files: string[];
-      /** Id */
-      id: number;
-      /** Meshing */
-      meshing: boolean;
-      /** Name */
-      name: string;
-      /** Parts */
-      parts: number | null;
-      /**
-       * Pictured
-       * @description when its picture was made; none: it has none
-       */
-      pictured: string | null;
-      /** Placements */
-      placements: number | null;
-      /**
-       * Shipped
-       * @enum {string}
-       */
-      shipped: "none" | "ok" | "failed" | "busy";
-      /** State */
-      state: string;
-    };
-    /**
-     * JobName
-     * @description What a job is called.
-     */
-    JobName: {
-      /** Name */
-      name: string;
-    };
-    /**
-     * JobView
-     * @description A job whole, but for its structure and its triangles.
-     */
-    JobView: {
-      /** Can Redo */
-      can_redo: boolean;
-      /** Can Undo */
-      can_undo: boolean;
-      climb: components["schemas"]["ClimbView"];
-      decisions: components["schemas"]["Decisions"];
-      /** Decisions Id */
-      decisions_id: number;
-      /** Deliveries */
-      deliveries: components["schemas"]["DeliveryView"][];
-      /** Id */
-      id: number;
-      /**
-       * Model Key
-       * @description changes with the structure; there may be one before there are shapes
-       */
-      model_key: string | null;
-      /** Name */
-      name: string;
-      /**
-       * Rungs
-       * @description by name, those that do not hang on the result, or go before it
-       */
-      rungs: {
-        [key: string]: components["schemas"]["RungView"];
-      };
-      /** Sources */
-      sources: components["schemas"]["SourceView"][];
-      /**
-       * Stamp
-       * @description when it was looked up, microseconds since 1970: of two views of a job, the higher is the newer, whichever came first
-       */
-      stamp: number;
-      /**
-       * State
-       * @description of all sources together: ready as soon as one is, and still reading beside that by its own state
-       * @enum {string}
-       */
-      state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
-    };
-    /**
-     * KeepIn
-     * @description A material of a job, by its id.
-     */
-    KeepIn: {
-      /** Material */
-      material: string;
-    };
-    /**
-     * Known
-     * @description Which parts of a result are known already to be meshed.
-     */
-    Known: {
-      /** Decisions Id */
-      decisions_id: number;
-      /** Model Key */
-      model_key: string;
-      /**
-       * Parts
-       * @description a bit a part, the first the lowest of the first byte; base64
-       */
-      parts: string;
-    };
-    /**
-     * LayWay
-     * @description Lay a picked face on the ground: it looks down then, and the lowest point lies at height 0.
-     */
-    LayWay: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "lay";
-      face: components["schemas"]["Spot"];
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * LengthView
-     * @description A typed length as it was read, in metres and in words; `other` where the text can mean something else as well.
-     */
-    LengthView: {
-      /** Metres */
-      metres: number;
-      /** Other */
-      other: number | null;
-      /** Other Said */
-      other_said: string | null;
-      /** Said */
-      said: string;
-    };
-    /**
-     * Level
-     * @description A lighter level of every part, beside the full one.
-     */
-    Level: {
-      /**
-       * Coarser
-       * @description how many times larger chord errors are; angles go with the root
-       * @default 8
-       */
-      coarser: number;
-      /**
-       * Name
-       * @default light
-       */
-      name: string;
-    };
-    /**
-     * LibraryView
-     * @description What is the same for every job: materials, purposes, the formats out, units, axes and what is offered for numbers.
-     */
-    LibraryView: {
-      /**
-       * Axes
-       * @description that can point up, the usual first
-       */
-      axes: string[];
-      /** Formats */
-      formats: components["schemas"]["FormatView"][];
-      /** Materials */
-      materials: components["schemas"]["MaterialView"][];
-      /** Purposes */
-      purposes: components["schemas"]["PurposeView"][];
-      /**
-       * Ranges
-       * @description by rung or operation, and name
-       */
-      ranges: {
-        [key: string]: components["schemas"]["RangeView"];
-      };
-      /**
-       * Rule Material
-       * @description id of the material that a new rule gives
-       */
-      rule_material: string;
-      /** Units */
-      units: components["schemas"]["UnitView"][];
-    };
-    /**
-     * LikeWay
-     * @description Give all sources the turns and the place of one, so that they share its datum.
-     */
-    LikeWay: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "like";
-      /** Source */
-      source: string;
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * LikelyView
-     * @description A unit that a source's numbers may be in, how large everything is in it at its largest, and what speaks for it.
-     */
-    LikelyView: {
-      /** Reasons */
-      reasons: string[];
-      /** Size */
-      size: number;
-      /** Unit */
-      unit: string;
-    };
-    /**
-     * LookoutView
-     * @description A view that is kept, in metres, Z up: where it stands, where it looks to, what is up for it; the angle in radians
-     *     that it sees from bottom to top, or for parallel lines the height in metres; width to height of its picture, 0 where
-     *     nothing is said; whether it is a camera of a source.
-     */
-    LookoutView: {
-      /** Camera */
-      camera: boolean;
-      /** Eye */
-      eye: number[];
-      /** Name */
-      name: string;
-      /** Reach */
-      reach: number;
-      /** Tall */
-      tall: number;
-      /** Up */
-      up: number[];
-      /** Way */
-      way: number[];
-      /** Wide */
-      wide: number;
-    };
-    /**
-     * LookoutWay
-     * @description Keep what the stage sees as a lookout, or have one that is there see this from now on. It goes along with the first
-     *     source, whatever Fit does.
-     */
-    LookoutWay: {
-      /**
-       * At
-       * @description the lookout to change; none: a further one
-       */
-      at?: number | null;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "lookout";
-      /** Name */
-      name: string;
-      seen: components["schemas"]["Seen"];
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * LookoutsWay
-     * @description Have the lookouts in this order, by their numbers now, with these names; what is not named goes.
-     */
-    LookoutsWay: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "lookouts";
-      /**
-       * Names
-       * @default []
-       */
-      names: string[];
-      /** Order */
-      order: number[];
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /** MapRow */
-    MapRow: {
-      /** Colour */
-      colour: string;
-      /**
-       * Material
-       * @description its id
-       */
-      material: string;
-      /** Name */
-      name: string;
-      /** Pixels Per Metre */
-      pixels_per_metre: number;
-      /** Placements */
-      placements: number;
-      /** Repeats */
-      repeats: number;
-      /** Slots */
-      slots: components["schemas"]["SlotView"][];
-      /**
-       * Tile
-       * @description how long its picture lies on what wears it, in metres; 0 without UV
-       */
-      tile: number;
-    };
-    /**
-     * MapSettings
-     * @description A picture in a slot, as `Map` has it.
-     */
-    MapSettings: {
-      /**
-       * Channel
-       * @default rgb
-       * @enum {string}
-       */
-      channel: "rgb" | "r" | "g" | "b" | "a";
-      /**
-       * Inverted
-       * @default false
-       */
-      inverted: boolean;
-      /**
-       * Offset
-       * @default [
-       *       0,
-       *       0
-       *     ]
-       */
-      offset: number[];
-      /** Picture */
-      picture: string;
-      /**
-       * Scale
-       * @default [
-       *       1,
-       *       1
-       *     ]
-       */
-      scale: number[];
-      /**
-       * Turn
-       * @default 0
-       */
-      turn: number;
-      /**
-       * Uv
-       * @default 0
-       */
-      uv: number;
-    };
-    /**
-     * MapsView
-     * @description What the materials in use wear.
-     */
-    MapsView: {
-      /** Bytes */
-      bytes: number;
-      /** Orphans */
-      orphans: components["schemas"]["OrphanView"][];
-      /** Pictures */
-      pictures: number;
-      /** Rows */
-      rows: components["schemas"]["MapRow"][];
-      /** Slots */
-      slots: (
-        | "base colour"
-        | "opacity"
-        | "normal"
-        | "roughness"
-        | "metalness"
-        | "occlusion"
-        | "emission"
-        | "transmission"
-        | "height"
-      )[];
-      /**
-       * Unpacked
-       * @description bytes of all worn pictures as a graphics card holds them, with their smaller copies
-       */
-      unpacked: number;
-    };
-    /**
-     * MarksView
-     * @description What can be picked on a part, in its own coordinates: flat lists, three numbers a point.
-     *
-     *     `kind`: 0 corner, 1 middle of an edge, 2 centre of a circle, 3 centre of a flat face. `way` is along an edge, a circle's
-     *     axis, or off a face. `lines` are points along edges, each beginning at `starts`; `of` is the mark of each edge.
-     */
-    MarksView: {
-      /** At */
-      at: number[];
-      /** Full */
-      full: boolean;
-      /** Kind */
-      kind: number[];
-      /** Lines */
-      lines: number[];
-      /** Of */
-      of: number[];
-      /** Radius */
-      radius: number[];
-      /** Starts */
-      starts: number[];
-      /** Way */
-      way: number[];
-    };
-    /**
-     * MaterialView
-     * @description A material; `colour` is what it has from afar, #rrggbb in sRGB.
-     */
-    MaterialView: {
-      /**
-       * Apart
-       * @description #rrggbb by which it is told from the others by eye
-       */
-      apart?: string | null;
-      /** Colour */
-      colour: string;
-      /** Id */
-      id: string;
-      /** Name */
-      name: string;
-      /** Opacity */
-      opacity: number;
-      /** @description all of it, as decisions hold it */
-      own: components["schemas"]["OwnMaterial"];
-    };
-    /**
-     * MemberView
-     * @description Where one source stands in the structure: first node and how many, first part and how many.
-     */
-    MemberView: {
-      /** Detailed */
-      detailed: boolean;
-      /** First Node */
-      first_node: number;
-      /** First Part */
-      first_part: number;
-      /** Name */
-      name: string;
-      /** Nodes */
-      nodes: number;
-      /** Parts */
-      parts: number;
-      /** Ref */
-      ref: string;
-    };
-    /**
-     * MendOverride
-     * @description Operations of one part's own: with other settings than the job's, beside the job's, or not done.
-     */
-    MendOverride: {
-      /**
-       * Steps
-       * @default []
-       */
-      steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
-      /**
-       * Without
-       * @description names of the job's operations that it goes without
-       * @default []
-       */
-      without: string[];
-    };
-    /**
-     * MendSettings
-     * @description Which operations every part goes through, which parts differ, and which are turned inside out by hand.
-     */
-    MendSettings: {
-      /**
-       * Flipped
-       * @description parts whose facing is reversed
-       * @default []
-       */
-      flipped: string[];
-      /**
-       * Parts
-       * @description overrides by part
-       */
-      parts?: {
-        [key: string]: components["schemas"]["MendOverride"];
-      };
-      /**
-       * Steps
-       * @description one of each kind at most, whatever their order
-       * @default []
-       */
-      steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
-    };
-    /**
-     * MirrorWay
-     * @description Turn left and right over along an axis, through a picked point or the middle; what was outside stays outside.
-     */
-    MirrorWay: {
-      about?: components["schemas"]["Spot"] | null;
-      /**
-       * Axis
-       * @default x
-       * @enum {string}
-       */
-      axis: "x" | "y" | "z";
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "mirror";
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * MoveWay
-     * @description Move by an amount, in metres.
-     */
-    MoveWay: {
-      /** By */
-      by: [number, number, number];
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "move";
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * NewDelivery
-     * @description A delivery to another target than the one in force.
-     */
-    NewDelivery: {
-      target?: components["schemas"]["Target"] | null;
-    };
-    /** NewJob */
-    NewJob: {
-      /** Files */
-      files: components["schemas"]["FileIn"][];
-      /** Name */
-      name: string;
-    };
-    /**
-     * NewSource
-     * @description Files that belong together, or one ZIP bundle.
-     */
-    NewSource: {
-      /** Files */
-      files: components["schemas"]["FileIn"][];
-    };
-    /**
-     * Normals
-     * @description How shading goes over the edges between triangles.
-     */
-    Normals: {
-      /**
-       * Degrees
-       * @description edges between triangles that lean more than this stay sharp, in degrees
-       * @default 40
-       */
-      degrees: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "normals";
-      /**
-       * Kind
-       * @default crease
-       * @enum {string}
-       */
-      kind: "crease" | "flat";
-    };
-    /**
-     * Note
-     * @description A measurement that stays: what it is of, and the figure that it should have.
-     */
-    Note: {
-      /**
-       * Axis
-       * @description of a distance along an axis of the job, Z up
-       */
-      axis?: ("x" | "y" | "z") | null;
-      /** Id */
-      id: number;
-      /**
-       * Kind
-       * @enum {string}
-       */
-      kind: "distance" | "along" | "angle" | "radius" | "box";
-      /**
-       * Label
-       * @default
-       */
-      label: string;
-      /**
-       * Part
-       * @description whose box it is; none: of the whole
-       */
-      part?: string | null;
-      /**
-       * Should
-       * @description what it is on the drawing: metres, or degrees of an angle
-       */
-      should?: number | null;
-      /**
-       * Spots
-       * @default []
-       */
-      spots: components["schemas"]["Spot"][];
-      /**
-       * Was
-       * @description what it was when it was made, in metres or degrees
-       */
-      was?: number | null;
-    };
-    /**
-     * NoteView
-     * @description A measurement that stays, as it stands now: `value` in metres or degrees, `box` the three sides of a box.
-     */
-    NoteView: {
-      /** Agrees */
-      agrees: boolean;
-      /** Box */
-      box: number[] | null;
-      /** Changed */
-      changed: number | null;
-      /** Lost */
-      lost: string;
-      note: components["schemas"]["Note"];
-      /** Off */
-      off: number | null;
-      /** Points */
-      points: number[][];
-      /** Said */
-      said: string;
-      /** Value */
-      value: number;
-    };
-    /**
-     * OfferIn
-     * @description A remedy to be taken, as a finding offered it.
-     */
-    OfferIn: {
-      /** Does */
-      does: string;
-      /** Label */
-      label: string;
-      /**
-       * Parts
-       * @default []
-       */
-      parts: number[];
-      /**
-       * Source
-       * @default
-       */
-      source: string;
-      /**
-       * Values
-       * @default {}
-       */
-      values: {
-        [key: string]: unknown;
-      };
-    };
-    /**
-     * OfferView
-     * @description A remedy that one click takes.
-     */
-    OfferView: {
-      /** Does */
-      does: string;
-      /** Label */
-      label: string;
-      /** Values */
-      values: {
-        [key: string]: unknown;
-      };
-    };
-    /**
-     * Origin
-     * @description The point of a source that is the origin of the job, and what it is.
-     */
-    Origin: {
-      /**
-       * Named
-       * @default picked
-       * @enum {string}
-       */
-      named: "centre" | "base centre" | "box" | "picked";
-      /**
-       * Side
-       * @description of the overall box: which corner, or middle of an edge or face
-       * @default [
-       *       0,
-       *       0,
-       *       0
-       *     ]
-       */
-      side: [-1 | 0 | 1, -1 | 0 | 1, -1 | 0 | 1];
-      spot: components["schemas"]["Spot"];
-    };
-    /**
-     * OriginWay
-     * @description Choose the origin of all; or of named sources, which point of them lies where (`to`, in metres).
-     */
-    OriginWay: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "origin";
-      /** Named */
-      named: ("centre" | "base centre" | "box" | "picked") | ("as received" | "typed");
-      /**
-       * Side
-       * @default [
-       *       0,
-       *       0,
-       *       0
-       *     ]
-       */
-      side: [-1 | 0 | 1, -1 | 0 | 1, -1 | 0 | 1];
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-      spot?: components["schemas"]["Spot"] | null;
-      /**
-       * To
-       * @description of all: the point, as it was received, that is the origin
-       * @default [
-       *       0,
-       *       0,
-       *       0
-       *     ]
-       */
-      to: [number, number, number];
-    };
-    /** OrphanView */
-    OrphanView: {
-      /** Fits */
-      fits: components["schemas"]["FitView"][];
-      picture: components["schemas"]["PictureView"];
-    };
-    /**
-     * OutlineView
-     * @description One placed outline on the plan. Lengths in metres; `counts` are points of its rings, in order.
-     */
-    OutlineView: {
-      /** Base */
-      base: number | null;
-      /** Closed */
-      closed: boolean[];
-      /** Colour */
-      colour: string | null;
-      /** Counts */
-      counts: number[];
-      /** Filled */
-      filled: boolean;
-      /**
-       * Gap
-       * @description between its ends, where it nearly closes
-       */
-      gap: number | null;
-      /** Height */
-      height: number | null;
-      /**
-       * Inside
-       * @description what decisions call the outlines around it, the nearest first; a few
-       */
-      inside: string[];
-      /** Label */
-      label: string;
-      /** Layer */
-      layer: string | null;
-      /** Name */
-      name: string;
-      /** Part */
-      part: number;
-      /**
-       * Ref
-       * @description what decisions call it
-       */
-      ref: string;
-      /**
-       * Role
-       * @enum {string}
-       */
-      role: "solid" | "hole" | "joined" | "line" | "waiting";
-      /** Source */
-      source: string;
-      /** Stroke */
-      stroke: number;
-      /** Wall */
-      wall: number;
-    };
-    /**
-     * OutlinesView
-     * @description Outlines on the plan; `points` is base 64 of float32 (n, 2), around the middle of the box.
-     */
-    OutlinesView: {
-      /** Box */
-      box: number[][];
-      /** Points */
-      points: string;
-      /** Shapes */
-      shapes: components["schemas"]["OutlineView"][];
-      /** Thin */
-      thin: components["schemas"]["ThinView"][];
-      /**
-       * Total
-       * @description outlines there are, of which the largest are shown
-       */
-      total: number;
-    };
-    /**
-     * OwnLookout
-     * @description A view kept by name: a source's camera, or one saved from the stage, kept in a source's own axes.
-     */
-    OwnLookout: {
-      camera?: components["schemas"]["CameraRef"] | null;
-      /**
-       * Matrix
-       * @description 4 x 4 by rows: looks along -Z, +Y up
-       */
-      matrix?: number[] | null;
-      /** Name */
-      name: string;
-      /**
-       * Reach
-       * @description height seen by parallel lines, in the axes' lengths
-       * @default 0
-       */
-      reach: number;
-      /**
-       * Source
-       * @description whose axes `matrix` is in; none: metres, Z up, before the origin
-       */
-      source?: string | null;
-      /**
-       * Tall
-       * @description radians seen from bottom to top; 0: parallel lines
-       * @default 0
-       */
-      tall: number;
-      /**
-       * Wide
-       * @description width of the picture to its height; 0: not said
-       * @default 0
-       */
-      wide: number;
-    };
-    /**
-     * OwnMaterial
-     * @description A material of the job's own, or one of a source or of the house as the job changes it. Fields as in `Finish`.
-     */
-    OwnMaterial: {
-      /**
-       * Both Sides
-       * @default false
-       */
-      both_sides: boolean;
-      /**
-       * Coat
-       * @default 0
-       */
-      coat: number;
-      /**
-       * Coat Roughness
-       * @default 0
-       */
-      coat_roughness: number;
-      /**
-       * Colour
-       * @description sRGB, with opacity as the last two digits
-       */
-      colour: string;
-      /**
-       * Cutoff
-       * @default 0.5
-       */
-      cutoff: number;
-      /**
-       * Emission
-       * @default #000000
-       */
-      emission: string;
-      /** Id */
-      id: string;
-      /**
-       * Ior
-       * @default 1.5
-       */
-      ior: number;
-      /**
-       * Least Roughness
-       * @default 0
-       */
-      least_roughness: number;
-      /**
-       * Light
-       * @default 1
-       */
-      light: number;
-      /**
-       * Maps
-       * @default {}
-       */
-      maps: {
-        [key: string]: components["schemas"]["MapSettings"];
-      };
-      /**
-       * Metalness
-       * @default 0
-       */
-      metalness: number;
-      /** Mode */
-      mode?: ("opaque" | "cut-out" | "blended") | null;
-      /** Name */
-      name: string;
-      /**
-       * Normal
-       * @default 1
-       */
-      normal: number;
-      /**
-       * Occlusion
-       * @default 1
-       */
-      occlusion: number;
-      /**
-       * Roughness
-       * @default 0.5
-       */
-      roughness: number;
-      /**
-       * Sheen
-       * @default #000000
-       */
-      sheen: string;
-      /**
-       * Sheen Roughness
-       * @default 0
-       */
-      sheen_roughness: number;
-      /**
-       * Specular
-       * @default 1
-       */
-      specular: number;
-      /**
-       * Specular Tint
-       * @default #ffffff
-       */
-      specular_tint: string;
-      /**
-       * Thickness
-       * @default 0
-       */
-      thickness: number;
-      /**
-       * Tint
-       * @default #ffffff
-       */
-      tint: string;
-      /**
-       * Tint Distance
-       * @default 0
-       */
-      tint_distance: number;
-      /**
-       * Transmission
-       * @default 0
-       */
-      transmission: number;
-      /**
-       * Unlit
-       * @default false
-       */
-      unlit: boolean;
-    };
-    /**
-     * OwnPicture
-     * @description A picture that was given to the job, beside those that its sources brought.
-     */
-    OwnPicture: {
-      /**
-       * Bluish
-       * @default false
-       */
-      bluish: boolean;
-      /** Bytes */
-      bytes: number;
-      /**
-       * Clear
-       * @default
-       * @enum {string}
-       */
-      clear: "" | "cut" | "soft";
-      /** Height */
-      height: number;
-      /**
-       * Mean
-       * @default
-       */
-      mean: string;
-      /** Name */
-      name: string;
-      /** Sha256 */
-      sha256: string;
-      /** Width */
-      width: number;
-    };
-    /**
-     * Pair
-     * @description A picked point, and where it belongs: another picked point, or typed coordinates in metres.
-     */
-    Pair: {
-      /** Onto */
-      onto: components["schemas"]["Spot"] | [number, number, number];
-      point: components["schemas"]["Spot"];
-    };
-    /**
-     * PartResult
-     * @description A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed.
-     */
-    PartResult: {
-      /** Chord */
-      chord: number;
-      /** Degrees */
-      degrees: number;
-      /** Failed Faces */
-      failed_faces?: number | null;
-      /**
-       * Failure
-       * @description why it could not be made
-       */
-      failure?: string | null;
-      /** Flipped */
-      flipped: boolean;
-      /** Inside Out */
-      inside_out?: boolean | null;
-      /**
-       * Mended
-       * @description Mend does something else with it than with the rest
-       */
-      mended: boolean;
-      /** Mesh */
-      mesh: string | null;
-      /** Mesh Before */
-      mesh_before: string | null;
-      /** Off By */
-      off_by?: number | null;
-      /** Own */
-      own: boolean;
-      /** Pack */
-      pack?: string | null;
-      /** Pack Before */
-      pack_before: string | null;
-      /** Triangles */
-      triangles?: number | null;
-      /** Vertices */
-      vertices?: number | null;
-      /** Watertight */
-      watertight?: boolean | null;
-    };
-    /**
-     * PartView
-     * @description A part of the structure; `times` counts its placements.
-     */
-    PartView: {
-      /** Colour */
-      colour: string | null;
-      /** Curves */
-      curves: number;
-      /**
-       * Label
-       * @description what it is called where people read: its name, with a number where several have it
-       */
-      label: string;
-      /** Layer */
-      layer: string | null;
-      /** Name */
-      name: string;
-      /**
-       * Ref
-       * @description what decisions call it
-       */
-      ref: string;
-      /**
-       * Surface
-       * @description there is, or by decision can be, something to mesh
-       */
-      surface: boolean;
-      /** Times */
-      times: number;
-    };
-    /**
-     * PickIn
-     * @description Something pointed at: a mark of a placed part, or a place on its surface.
-     */
-    PickIn: {
-      /**
-       * At
-       * @description where on the surface, in metres, Z up
-       */
-      at?: [number, number, number] | null;
-      /** Mark */
-      mark?: number | null;
-      /** Node */
-      node: number;
-      /**
-       * Normal
-       * @description off the surface there
-       */
-      normal?: [number, number, number] | null;
-    };
-    /**
-     * Picks
-     * @description Points that were pointed at.
-     */
-    Picks: {
-      /** Picks */
-      picks: components["schemas"]["PickIn"][];
-    };
-    /**
-     * PictureIn
-     * @description An uploaded file as a picture of the job, and where it is worn at once.
-     */
-    PictureIn: {
-      /** Material */
-      material?: string | null;
-      /** Name */
-      name: string;
-      /** Sha256 */
-      sha256: string;
-      /** Slot */
-      slot?:
-        | (
-            | "base colour"
-            | "opacity"
-            | "normal"
-            | "roughness"
-            | "metalness"
-            | "occlusion"
-            | "emission"
-            | "transmission"
-            | "height"
-          )
-        | null;
-    };
-    /**
-     * PictureView
-     * @description A picture: bytes as stored, size in pixels, what its opacity does.
-     */
-    PictureView: {
-      /** Bytes */
-      bytes: number;
-      /** Clear */
-      clear: string;
-      /**
-       * Given
-       * @description it was given to the job, and did not come with a source
-       */
-      given: boolean;
-      /** Height */
-      height: number;
-      /** Name */
-      name: string;
-      /** Sha256 */
-      sha256: string;
-      /** Width */
-      width: number;
-    };
-    /**
-     * PlanView
-     * @description The plan in metres after Fit: for every placement four corners of its box, as base 64 of float32 (p, 4, 2).
-     */
-    PlanView: {
-      /** Box */
-      box: number[][];
-      /** Corners */
-      corners: string;
-      /** Taken */
-      taken: boolean[];
-    };
-    /**
-     * PoseWay
-     * @description Have sources turned by exactly these angles, each about the middle of its foot.
-     */
-    PoseWay: {
-      /**
-       * Degrees
-       * @description about X, then Y, then Z of the job
-       */
-      degrees: [number, number, number];
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "pose";
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * Problem
-     * @description RFC 9457: what went wrong, in a sentence, and what to do.
-     */
-    Problem: {
-      /** Code */
-      code: string;
-      /** Detail */
-      detail: string;
-      /**
-       * Doubt
-       * @description of typed text what was not understood: where it begins, and how many characters
-       */
-      doubt?: [number, number] | null;
-      /**
-       * Errors
-       * @description all that is wrong, where several fields are
-       * @default []
-       */
-      errors: components["schemas"]["FieldProblem"][];
-      /** Field */
-      field?: string | null;
-      /**
-       * Remedy
-       * @default
-       */
-      remedy: string;
-      /** Status */
-      status: number;
-      /** Title */
-      title: string;
-      /**
-       * Type
-       * @default about:blank
-       */
-      type: string;
-    };
-    /** PropertySetView */
-    PropertySetView: {
-      /** Name */
-      name: string;
-      /** Values */
-      values: components["schemas"]["PropertyView"][];
-    };
-    /** PropertyView */
-    PropertyView: {
-      /** Name */
-      name: string;
-      /** Value */
-      value: unknown;
-    };
-    /**
-     * PurposeView
-     * @description Facet settings to start from.
-     */
-    PurposeView: {
-      /** Degrees */
-      degrees: number;
-      /** Id */
-      id: string;
-      /** Metres */
-      metres: number;
-    };
-    /**
-     * RangeView
-     * @description What is offered for a number: values that make sense, and the one to start from.
-     */
-    RangeView: {
-      /** Least */
-      least: number;
-      /** Most */
-      most: number;
-      /** Start */
-      start: number;
-    };
-    /**
-     * Receipt
-     * @description Checks, and what stands beside them: the offset, what single precision rounds to, measurements.
-     */
-    Receipt: {
-      /** Checks */
-      checks: components["schemas"]["Check"][];
-      /** Ok */
-      ok: boolean;
-      /**
-       * Told
-       * @default {}
-       */
-      told: {
-        [key: string]: unknown;
-      };
-    };
-    /**
-     * ReceiveSettings
-     * @description What enters the job of all that was received. A thing enters when nothing keeps it out.
-     */
-    ReceiveSettings: {
-      /**
-       * Also
-       * @description what stays out unless asked, and is asked for
-       * @default []
-       */
-      also: ("space" | "opening" | "annotation")[];
-      /**
-       * Choices
-       * @default []
-       */
-      choices: components["schemas"]["Choice"][];
-      /**
-       * @description how drawings and vector art become solid
-       * @default {
-       *       "close": 0,
-       *       "nozzle": 0,
-       *       "rows": [],
-       *       "thicken": false
-       *     }
-       */
-      drawn: components["schemas"]["DrawnSettings"];
-      region?: components["schemas"]["Region"] | null;
-      /**
-       * Without
-       * @description refs of the sources that stay out whole
-       * @default []
-       */
-      without: string[];
-      /**
-       * Without Copies
-       * @description of parts that lie exactly on each other, one enters
-       * @default false
-       */
-      without_copies: boolean;
-    };
-    /**
-     * Region
-     * @description A polygon on the plan, in metres after Fit. What lies inside enters.
-     */
-    Region: {
-      /**
-       * Cut
-       * @description cut at its edge; else whole parts that touch it
-       * @default false
-       */
-      cut: boolean;
-      /** Polygon */
-      polygon: [number, number][];
-    };
-    /**
-     * Relative
-     * @description Chord error as a share of the part's size (the diagonal of its box).
-     */
-    Relative: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "relative";
-      /**
-       * Share
-       * @description share of the part's box diagonal
-       * @default 0.001
-       */
-      share: number;
-    };
-    /**
-     * ResultNews
-     * @description What a result has become since parts of it were known: those meshed or failed that were not, and every figure.
-     */
-    ResultNews: {
-      /** Box */
-      box: number[][];
-      /**
-       * Changed
-       * @description by their numbers
-       */
-      changed: {
-        [key: string]: components["schemas"]["PartResult"];
-      };
-      /** Decisions Id */
-      decisions_id: number;
-      /**
-       * Effects
-       * @description by operation, what it did over all placements that entered
-       */
-      effects: {
-        [key: string]: number;
-      };
-      /** Failed Parts */
-      failed_parts: number;
-      /**
-       * Findings
-       * @description about the triangles that are there; those about the file stand with the source
-       */
-      findings: components["schemas"]["FindingView"][];
-      /** Glb Bytes */
-      glb_bytes: number;
-      /**
-       * Inside Out
-       * @description parts that are closed and face inward, those turned by hand counted so
-       */
-      inside_out: number[];
-      /**
-       * Levels
-       * @description triangles of each level of detail over all placements that entered; none until all are made
-       */
-      levels: {
-        [key: string]: number | null;
-      };
-      /** Model Key */
-      model_key: string;
-      /** Off By */
-      off_by: number;
-      /**
-       * Open Parts
-       * @description parts with edges where their surface ends
-       */
-      open_parts: number[];
-      /**
-       * Rungs
-       * @description how Fit, Facet, Sort, Mend and Trim stand, by name
-       */
-      rungs: {
-        [key: string]: components["schemas"]["RungView"];
-      };
-      /**
-       * Size
-       * @description overall size of what entered, in metres, X, Y and Z after Fit
-       */
-      size: number[];
-      /** Triangles */
-      triangles: number;
-      /** Triangles Before */
-      triangles_before: number | null;
-      /** Vertices */
-      vertices: number;
-    };
-    /**
-     * ResultView
-     * @description The decisions in force, worked out.
-     *
-     *     `cut_parts` are pieces that a polygon left: parts beyond those of the
-     *     structure, and `cut_nodes` says which nodes they stand at.
-     */
-    ResultView: {
-      /**
-       * Alike
-       * @description materials in use that look the same, by id
-       */
-      alike: string[][];
-      /** Box */
-      box: number[][];
-      /** Cut Nodes */
-      cut_nodes: number[];
-      /** Cut Parts */
-      cut_parts: components["schemas"]["PartView"][];
-      /** Decisions Id */
-      decisions_id: number;
-      drawn: components["schemas"]["DrawnView"];
-      /** Dress Of */
-      dress_of: number[];
-      /** Dresses */
-      dresses: components["schemas"]["DressView"][];
-      /**
-       * Effects
-       * @description by operation, what it did over all placements that entered
-       */
-      effects: {
-        [key: string]: number;
-      };
-      /** Failed Parts */
-      failed_parts: number;
-      /**
-       * Findings
-       * @description about the triangles that are there; those about the file stand with the source
-       */
-      findings: components["schemas"]["FindingView"][];
-      /** Glb Bytes */
-      glb_bytes: number;
-      /**
-       * Inside Out
-       * @description parts that are closed and face inward, those turned by hand counted so
-       */
-      inside_out: number[];
-      /** Layer Of */
-      layer_of: number[];
-      /** Layers */
-      layers: (string | null)[];
-      /**
-       * Left Out
-       * @description placements that did not enter
-       */
-      left_out: number;
-      /**
-       * Levels
-       * @description triangles of each level of detail over all placements that entered; none until all are made
-       */
-      levels: {
-        [key: string]: number | null;
-      };
-      /** Lookouts */
-      lookouts: components["schemas"]["LookoutView"][];
-      /** Loose Parts */
-      loose_parts: number[];
-      /**
-       * Materials
-       * @description in use
-       */
-      materials: components["schemas"]["MaterialView"][];
-      /** Model Key */
-      model_key: string;
-      /** Off By */
-      off_by: number;
-      /**
-       * Offset
-       * @description what was taken from all places to bring the origin where it is, metres
-       */
-      offset: number[];
-      /**
-       * Open Parts
-       * @description parts with edges where their surface ends
-       */
-      open_parts: number[];
-      /**
-       * Palette
-       * @description every material that a rule may give
-       */
-      palette: components["schemas"]["MaterialView"][];
-      /** Parts */
-      parts: components["schemas"]["PartResult"][];
-      /** Placements */
-      placements: number[];
-      /**
-       * Rule Counts
-       * @description for each rule of Sort the placements it decides
-       */
-      rule_counts: number[];
-      /**
-       * Rungs
-       * @description how Fit, Facet, Sort, Mend and Trim stand, by name
-       */
-      rungs: {
-        [key: string]: components["schemas"]["RungView"];
-      };
-      /**
-       * Size
-       * @description overall size of what entered, in metres, X, Y and Z after Fit
-       */
-      size: number[];
-      /** Sources */
-      sources: components["schemas"]["FittedView"][];
-      /**
-       * Sun
-       * @description the way the sunlight of a source goes, Z up, where one has any
-       */
-      sun: number[] | null;
-      /** Triangles */
-      triangles: number;
-      /** Triangles Before */
-      triangles_before: number | null;
-      /** Vertices */
-      vertices: number;
-      /**
-       * Yardstick
-       * @description height of the figure beside the model, in metres
-       */
-      yardstick: number;
-    };
-    /**
-     * Rule
-     * @description One row of the table: what it looks at, what that must be, and the material it gives.
-     *
-     *     `layer`, `colour` (`#rrggbb`, as the source has it), `class`, `storey`,
-     *     `substance` (what a building says a thing is made of: any of its
-     *     materials) and `style` (the source's name for a look) match whole;
-     *     `name` is a pattern with * and ?, upper and lower case alike, held against
-     *     the name of the part and of its placement; `part` names one part.
-     */
-    Rule: {
-      /**
-       * By
-       * @enum {string}
-       */
-      by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
-      /** Match */
-      match: string;
-      /**
-       * Material
-       * @description id of a material of the palette
-       */
-      material: string;
-    };
-    /**
-     * RungView
-     * @description How a rung of the ladder stands, with its figure and what that is of, in words.
-     */
-    RungView: {
-      /**
-       * Figure
-       * @default
-       */
-      figure: string;
-      /**
-       * Rest
-       * @default
-       */
-      rest: string;
-      /**
-       * State
-       * @description done; needs a person; changed since; not yet; under way
-       * @enum {string}
-       */
-      state: "done" | "person" | "stale" | "notyet" | "busy";
-    };
-    /**
-     * Seen
-     * @description What the stage sees: eye and directions in metres, Z up; `reach` the height seen where lines are parallel.
-     */
-    Seen: {
-      /** Eye */
-      eye: [number, number, number];
-      /**
-       * Reach
-       * @default 0
-       */
-      reach: number;
-      /** Tall */
-      tall: number;
-      /** Up */
-      up: [number, number, number];
-      /** Way */
-      way: [number, number, number];
-      /**
-       * Wide
-       * @default 0
-       */
-      wide: number;
-    };
-    /**
-     * Shaping
-     * @description One row: what is said of a layer, a colour or a shape. What is left out follows the rows above it.
-     *
-     *     A row about a shape has the say over one about its colour, that over one
-     *     about its layer, and that over one about all; of equals the last.
-     */
-    Shaping: {
-      /** Areas */
-      areas?: ("written" | "united" | "alternating") | null;
-      /**
-       * By
-       * @enum {string}
-       */
-      by: "all" | "layer" | "colour" | "part";
-      /**
-       * Hand
-       * @description whatever the rule says of it
-       */
-      hand?: ("solid" | "hole") | null;
-      /**
-       * Height
-       * @description how high, in metres; 0 for a flat sheet
-       */
-      height?: number | null;
-      /**
-       * Match
-       * @default
-       */
-      match: string;
-      on?: components["schemas"]["Footing"] | null;
-      /** Side */
-      side?: ("outward" | "inward" | "both") | null;
-      /** Source */
-      source?: string | null;
-      /**
-       * Stroke
-       * @description width of a drawn line, whatever its scale, in metres
-       */
-      stroke?: number | null;
-      /**
-       * Wall
-       * @description a ring of this width along the outline instead of its area, in metres; 0 for none
-       */
-      wall?: number | null;
-    };
-    /**
-     * ShelfView
-     * @description A kept material, and the number it is known by.
-     */
-    ShelfView: {
-      material: components["schemas"]["MaterialView"];
-      /** Number */
-      number: number;
-    };
-    /**
-     * ShipSettings
-     * @description The target the job ships to next.
-     */
-    ShipSettings: {
-      /**
-       * @default {
-       *       "format": "glb",
-       *       "level": "full"
-       *     }
-       */
-      target: components["schemas"]["Target"];
-    };
-    /** SlotView */
-    SlotView: {
-      /** Channel */
-      channel: ("rgb" | "r" | "g" | "b" | "a") | null;
-      /** Inverted */
-      inverted: boolean;
-      /**
-       * Missing
-       * @description the file name of what is missing
-       */
-      missing: string;
-      picture: components["schemas"]["PictureView"] | null;
-      /** Remarks */
-      remarks: string[];
-      /**
-       * Slot
-       * @enum {string}
-       */
-      slot:
-        | "base colour"
-        | "opacity"
-        | "normal"
-        | "roughness"
-        | "metalness"
-        | "occlusion"
-        | "emission"
-        | "transmission"
-        | "height";
-      /**
-       * State
-       * @enum {string}
-       */
-      state: "worn" | "guessed" | "missing" | "empty";
-    };
-    /**
-     * SortSettings
-     * @description Rules in order: the first that matches decides. What none covers keeps its source colour.
-     */
-    SortSettings: {
-      /**
-       * Keep Source
-       * @description what no rule covers is dressed in its colour from the source, if it has one
-       * @default true
-       */
-      keep_source: boolean;
-      /**
-       * Least Roughness
-       * @description nothing of the job is shinier than this lets it be
-       * @default 0
-       */
-      least_roughness: number;
-      /**
-       * Materials
-       * @description made or changed for this job
-       * @default []
-       */
-      materials: components["schemas"]["OwnMaterial"][];
-      /**
-       * Pictures
-       * @description given to this job
-       * @default []
-       */
-      pictures: components["schemas"]["OwnPicture"][];
-      /**
-       * Replaced
-       * @description materials that give way everywhere, and to which
-       * @default {}
-       */
-      replaced: {
-        [key: string]: string;
-      };
-      /**
-       * Rules
-       * @default []
-       */
-      rules: components["schemas"]["Rule"][];
-    };
-    /**
-     * SourceFit
-     * @description One source's own size, up axis and place beside the others.
-     *
-     *     A source is scaled, its up axis turned up, mirrored, then turned about X, Y and Z in this order, and moved.
-     */
-    SourceFit: {
-      /**
-       * Each
-       * @description what one of its coordinates is, in metres, whatever its unit
-       */
-      each?: number | null;
-      /**
-       * Measured
-       * @description what the width is of
-       * @default artwork
-       * @enum {string}
-       */
-      measured: "artwork" | "page";
-      /**
-       * Mirrored
-       * @description left and right turned over, as for a source of the other handedness
-       * @default false
-       */
-      mirrored: boolean;
-      /**
-       * Move
-       * @description then moved by this, in metres, Z up
-       * @default [
-       *       0,
-       *       0,
-       *       0
-       *     ]
-       */
-      move: [number, number, number];
-      /**
-       * Tip
-       * @description turn about X, then about Y through its origin, in degrees
-       * @default [
-       *       0,
-       *       0
-       *     ]
-       */
-      tip: number[];
-      /**
-       * Turn
-       * @description then about the up axis, in degrees
-       * @default 0
-       */
-      turn: number;
-      /**
-       * Unit
-       * @description unit that the numbers in the source stand for; none: as declared
-       */
-      unit?: string | null;
-      /**
-       * Up
-       * @description axis that points up in the source; none: as declared
-       */
-      up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
-      /**
-       * Width
-       * @description scaled so that it is so wide along its own X, in metres; whatever its unit
-       */
-      width?: number | null;
-    };
-    /**
-     * SourceSizeView
-     * @description Where a source's size comes from: its declared unit and where it is declared, and other units that are likely.
-     */
-    SourceSizeView: {
-      /** Declared */
-      declared: string | null;
-      /** Declared In */
-      declared_in: string;
-      /** Likely */
-      likely: components["schemas"]["LikelyView"][];
-      /** Ref */
-      ref: string;
-    };
-    /**
-     * SourceView
-     * @description One source of the job and how far reading it is. `ref` is what decisions call it.
-     */
-    SourceView: {
-      /** Count */
-      count: number;
-      /** Facts */
-      facts: {
-        [key: string]: unknown;
-      } | null;
-      /** Files */
-      files: {
-        [key: string]: unknown;
-      }[];
-      /** Findings */
-      findings: components["schemas"]["FindingView"][];
-      /** Name */
-      name: string;
-      /** Ref */
-      ref: string;
-      /** Revision */
-      revision: number;
-      /**
-       * Share
-       * @description how much of reading it is done, 0 to 1
-       * @default 0
-       */
-      share: number;
-      /** Stage */
-      stage: string;
-      /**
-       * State
-       * @enum {string}
-       */
-      state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
-    };
-    /**
-     * Spot
-     * @description A point that was picked on a source, kept where the source has it: whatever Fit does, it goes along.
-     */
-    Spot: {
-      /**
-       * At
-       * @description in the source's own coordinates and axes
-       */
-      at: number[];
-      /**
-       * Kind
-       * @default surface
-       * @enum {string}
-       */
-      kind: "corner" | "edge middle" | "edge" | "centre" | "face centre" | "surface" | "box" | "typed";
-      /**
-       * Part
-       * @description the part that it was picked on
-       */
-      part?: string | null;
-      /**
-       * Radius
-       * @description of the circle whose centre it is, in source coordinates
-       * @default 0
-       */
-      radius: number;
-      /** Source */
-      source: string;
-      /**
-       * Way
-       * @description along the edge, the circle's axis, or off the face; in the source's axes
-       */
-      way?: number[] | null;
-    };
-    /**
-     * SpotView
-     * @description A picked point: as decisions keep it, where it stands, and what it is.
-     */
-    SpotView: {
-      /** Said */
-      said: string;
-      spot: components["schemas"]["Spot"];
-      /**
-       * Way
-       * @description unit vector of an edge, an axis or off a face, Z up
-       */
-      way?: number[] | null;
-      /** Where */
-      where: number[];
-    };
-    /**
-     * StructureView
-     * @description What does not change with decisions. Columns, for they may be long.
-     *
-     *     `world` is little-endian float64 in base 64: a column-major 4x4 matrix a
-     *     node, in the axes and coordinates of its source.
-     */
-    StructureView: {
-      /** Colours */
-      colours: string[];
-      /** Layers */
-      layers: string[];
-      /** Members */
-      members: components["schemas"]["MemberView"][];
-      /** Model Key */
-      model_key: string;
-      /** Node Names */
-      node_names: string[];
-      /** Node Parents */
-      node_parents: number[];
-      /** Node Parts */
-      node_parts: number[];
-      /** Node Tags */
-      node_tags: number[];
-      /** Parts */
-      parts: components["schemas"]["PartView"][];
-      /** Styles */
-      styles: string[];
-      /** Tags */
-      tags: components["schemas"]["TagsView"][];
-      /** World */
-      world: string;
-    };
-    /** TagsView */
-    TagsView: {
-      /** Ifc Class */
-      ifc_class: string | null;
-      /** Kind */
-      kind: string;
-      /** Materials */
-      materials: string[];
-      /** Storey */
-      storey: string | null;
-    };
-    /**
-     * TallyView
-     * @description One layer, class, storey, group or part of a source, and what it holds or would add.
-     */
-    TallyView: {
-      /**
-       * By
-       * @enum {string}
-       */
-      by: "layer" | "class" | "storey" | "group" | "part";
-      /**
-       * Estimated
-       * @description some of it is not meshed; its triangles are reckoned by its faces
-       */
-      estimated: boolean;
-      /** Match */
-      match: string;
-      /**
-       * Off
-       * @description switched off in the file
-       */
-      off: boolean;
-      /** Parts */
-      parts: number;
-      /** Placements */
-      placements: number;
-      /** Source */
-      source: string;
-      /**
-       * Taken
-       * @description placements of it that enter now
-       */
-      taken: number;
-      /** Triangles */
-      triangles: number;
-    };
-    /**
-     * Target
-     * @description Where a mesh goes and how.
-     */
-    Target: {
-      /**
-       * Format
-       * @default glb
-       * @enum {string}
-       */
-      format: "glb" | "obj" | "stl";
-      /**
-       * Group
-       * @description a mesh for each part, one per material, or a single one; none: the format's custom
-       */
-      group?: ("part" | "material" | "one") | null;
-      /**
-       * Hand
-       * @description handedness of the axes in the file; none: the format's custom, which is right
-       */
-      hand?: ("right" | "left") | null;
-      /**
-       * Level
-       * @description level of detail, as Trim calls it
-       * @default full
-       */
-      level: string;
-      /**
-       * Texture Limit
-       * @description largest side of a picture, in pixels
-       */
-      texture_limit?: number | null;
-      /**
-       * Textures
-       * @description where pictures go: in the file, beside it, nowhere; none: the format's custom
-       */
-      textures?: ("inside" | "beside" | "none") | null;
-      /**
-       * Unit
-       * @description length of one unit in the file; none: the format's custom
-       */
-      unit?: string | null;
-      /**
-       * Up
-       * @description axis that points up in the file; none: the format's custom
-       */
-      up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
-    };
-    /**
-     * ThinView
-     * @description A place where a wall is thinner than the nozzle: where on the plan, and how wide, in metres.
-     */
-    ThinView: {
-      /** Part */
-      part: number;
-      /** Width */
-      width: number;
-      /** X */
-      x: number;
-      /** Y */
-      y: number;
-    };
-    /**
-     * TrimSettings
-     * @description Levels of detail.
-     */
-    TrimSettings: {
-      /**
-       * Levels
-       * @default []
-       */
-      levels: components["schemas"]["Level"][];
-    };
-    /**
-     * TrueWay
-     * @description Make a distance between two points as long as it should be, by a unit where one explains it, else by a factor.
-     */
-    TrueWay: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "true";
-      first: components["schemas"]["Spot"];
-      /** Length */
-      length: number;
-      second: components["schemas"]["Spot"];
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-      /**
-       * Sure
-       * @description also where it becomes smaller than a grain of sand or larger than a city
-       * @default false
-       */
-      sure: boolean;
-      /**
-       * Unit
-       * @description have it in this unit, which explains the factor
-       */
-      unit?: string | null;
-    };
-    /**
-     * TurnWay
-     * @description Turn about an axis through a point: a picked one, or the origin.
-     */
-    TurnWay: {
-      about?: components["schemas"]["Spot"] | null;
-      /** @description in place of an axis: a picked edge or circle, whose axis it is */
-      along?: components["schemas"]["Spot"] | null;
-      /**
-       * Around
-       * @description in place of a picked point: one in metres, Z up
-       */
-      around?: [number, number, number] | null;
-      /**
-       * Axis
-       * @default z
-       */
-      axis: ("x" | "y" | "z") | null;
-      /** Degrees */
-      degrees: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "turn";
-      /**
-       * Sources
-       * @default []
-       */
-      sources: string[];
-    };
-    /**
-     * UnitView
-     * @description A unit of length that can be stated.
-     */
-    UnitView: {
-      /** Code */
-      code: string;
-      /** Name */
-      name: string;
-      /**
-       * Target
-       * @description usual for what is written
-       */
-      target: boolean;
-    };
-    /** Uploaded */
-    Uploaded: {
-      /** Bytes */
-      bytes: number;
-      /** Name */
-      name: string;
-      /** Sha256 */
-      sha256: string;
-    };
-    /**
-     * WayIn
-     * @description A way to fit, and in a few words what it does.
-     */
-    WayIn: {
-      /** Continues */
-      continues?: number | null;
-      /**
-       * Label
-       * @default
-       */
-      label: string;
-      /** Way */
-      way:
-        | components["schemas"]["TurnWay"]
-        | components["schemas"]["PoseWay"]
-        | components["schemas"]["LayWay"]
-        | components["schemas"]["AlongWay"]
-        | components["schemas"]["MirrorWay"]
-        | components["schemas"]["MoveWay"]
-        | components["schemas"]["OriginWay"]
-        | components["schemas"]["GroundWay"]
-        | components["schemas"]["TrueWay"]
-        | components["schemas"]["AlignWay"]
-        | components["schemas"]["LikeWay"]
-        | components["schemas"]["LookoutWay"]
-        | components["schemas"]["LookoutsWay"];
-    };
-    /**
-     * WayLook
-     * @description What a way would come to, before it is taken.
-     */
-    WayLook: {
-      /**
-       * Asked
-       * @description why it is asked once more whether that is meant
-       */
-      asked?: string | null;
-      /** Disagree */
-      disagree?: string | null;
-      /** Factor */
-      factor?: number | null;
-      /**
-       * Kind
-       * @default way
-       * @constant
-       */
-      kind: "way";
-      /**
-       * Measured
-       * @description what a known length is now
-       */
-      measured?: number | null;
-      /** Mistake */
-      mistake?: string | null;
-      /**
-       * Residuals
-       * @description metres that stay between the points of each pair
-       */
-      residuals?: number[] | null;
-      /** Size */
-      size: number[];
-      /**
-       * Unit
-       * @description the unit that explains the factor
-       */
-      unit?: string | null;
-      /** Wanted */
-      wanted?: number | null;
-    };
-    /**
-     * Weld
-     * @description How near two vertices of one part must be to become one.
-     */
-    Weld: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      does: "weld";
-      /**
-       * Tolerance
-       * @description largest distance joined, in metres; 0 joins what is in the very same place
-       * @default 0.00001
-       */
-      tolerance: number;
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    schemas: {
+        /**
+         * Absolute
+         * @description Chord error as a length.
+         */
+        Absolute: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "absolute";
+            /**
+             * Metres
+             * @description largest distance between facet and true surface, in metres
+             * @default 0.0005
+             */
+            metres: number;
+        };
+        /**
+         * AlignWay
+         * @description Bring a source onto others by pairs of points.
+         */
+        AlignWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "align";
+            /** Pairs */
+            pairs: components["schemas"]["Pair"][];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Upright
+             * @description two pairs turn about the up axis only
+             * @default true
+             */
+            upright: boolean;
+        };
+        /**
+         * AlongWay
+         * @description Turn a picked edge, or a circle's axis, to an axis of the job by the smallest turn.
+         */
+        AlongWay: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "along";
+            edge: components["schemas"]["Spot"];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * CameraRef
+         * @description A camera of a source, by its place among that source's.
+         */
+        CameraRef: {
+            /** Number */
+            number: number;
+            /** Source */
+            source: string;
+        };
+        /**
+         * CandidateView
+         * @description One of several files for the same thing. Counts over placements; sizes in metres, as the job would take them.
+         */
+        CandidateView: {
+            /**
+             * Bytes
+             * @default 0
+             */
+            bytes: number;
+            /**
+             * Errors
+             * @default 0
+             */
+            errors: number;
+            /**
+             * Format
+             * @default
+             */
+            format: string;
+            /**
+             * Largest
+             * @description its largest picture
+             * @default
+             */
+            largest: string;
+            /**
+             * Materials
+             * @default 0
+             */
+            materials: number;
+            /** Model Key */
+            model_key: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default 0
+             */
+            notes: number;
+            /**
+             * Number
+             * @description 0: the source as it stands
+             */
+            number: number;
+            /**
+             * Parts
+             * @default 0
+             */
+            parts: number;
+            /**
+             * Pixels
+             * @description of all its pictures
+             * @default 0
+             */
+            pixels: number;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Size
+             * @default []
+             */
+            size: number[];
+            /** State */
+            state: string;
+            /**
+             * Textures
+             * @default 0
+             */
+            textures: number;
+            /**
+             * Triangles
+             * @description none: exact shapes, which are meshed when they are used
+             */
+            triangles?: number | null;
+            /**
+             * Up
+             * @default z
+             */
+            up: string;
+            /**
+             * Warnings
+             * @default 0
+             */
+            warnings: number;
+        };
+        /** Check */
+        Check: {
+            /** Expected */
+            expected: unknown;
+            /** Found */
+            found: unknown;
+            /** Name */
+            name: string;
+            /** Ok */
+            ok: boolean;
+        };
+        /**
+         * Choice
+         * @description One thing that is to enter, or to stay out; of every source, or of one.
+         */
+        Choice: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "class" | "storey" | "group" | "part";
+            /**
+             * Match
+             * @description the whole name of the layer, class, storey, group or part
+             */
+            match: string;
+            /** Source */
+            source?: string | null;
+            /**
+             * Take
+             * @description true: of its kind, only what is named so enters
+             * @default false
+             */
+            take: boolean;
+        };
+        /**
+         * ClimbView
+         * @description Meshes wanted by the decisions in force, how many are there, and how many could not be made.
+         */
+        ClimbView: {
+            /** Done */
+            done: number;
+            /**
+             * Failed
+             * @default 0
+             */
+            failed: number;
+            /**
+             * Message
+             * @description why it failed, or what of the decisions makes no sense
+             * @default
+             */
+            message: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "none" | "working" | "done" | "cancelled" | "failed";
+            /** Total */
+            total: number;
+        };
+        /**
+         * Decisions
+         * @description One section a rung, in the order of the climb.
+         */
+        Decisions: {
+            /**
+             * @default {
+             *       "chord": {
+             *         "kind": "absolute",
+             *         "metres": 0.0005
+             *       },
+             *       "degrees": 20,
+             *       "parts": {}
+             *     }
+             */
+            facet: components["schemas"]["FacetSettings"];
+            /**
+             * @default {
+             *       "datum": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "into_mesh": false,
+             *       "into_mesh_parts": [],
+             *       "lift": 0,
+             *       "notes": [],
+             *       "sources": {},
+             *       "yardstick": 1.75
+             *     }
+             */
+            fit: components["schemas"]["FitSettings"];
+            /**
+             * @default {
+             *       "flipped": [],
+             *       "parts": {},
+             *       "steps": []
+             *     }
+             */
+            mend: components["schemas"]["MendSettings"];
+            /**
+             * @default {
+             *       "also": [],
+             *       "choices": [],
+             *       "drawn": {
+             *         "close": 0,
+             *         "nozzle": 0,
+             *         "rows": [],
+             *         "thicken": false
+             *       },
+             *       "without": [],
+             *       "without_copies": false
+             *     }
+             */
+            receive: components["schemas"]["ReceiveSettings"];
+            /**
+             * @default {
+             *       "target": {
+             *         "format": "glb",
+             *         "level": "full"
+             *       }
+             *     }
+             */
+            ship: components["schemas"]["ShipSettings"];
+            /**
+             * @default {
+             *       "keep_source": true,
+             *       "least_roughness": 0,
+             *       "materials": [],
+             *       "pictures": [],
+             *       "replaced": {},
+             *       "rules": []
+             *     }
+             */
+            sort: components["schemas"]["SortSettings"];
+            /**
+             * @default {
+             *       "levels": []
+             *     }
+             */
+            trim: components["schemas"]["TrimSettings"];
+        };
+        /**
+         * DecisionsIn
+         * @description New decisions, whole, and in a few words what changed.
+         */
+        DecisionsIn: {
+            /**
+             * Base
+             * @description the decisions that were in force when these were made: `decisions_id` of the job
+             */
+            base: number;
+            /**
+             * Continues
+             * @description the decisions in force, when this is the same movement going on
+             */
+            continues?: number | null;
+            decisions: components["schemas"]["Decisions"];
+            /** Label */
+            label: string;
+        };
+        /**
+         * DecisionsPatch
+         * @description A change of the decisions in force: a merge patch (RFC 7396), and in a few words what it does.
+         */
+        DecisionsPatch: {
+            /**
+             * Base
+             * @description where given, the decisions must still be these
+             */
+            base?: number | null;
+            /**
+             * Label
+             * @default Changed by a script
+             */
+            label: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * DeliveryView
+         * @description One set of files made for a target; `stale` when decisions changed since.
+         */
+        DeliveryView: {
+            /** Bundle */
+            bundle: string | null;
+            /** Bundle Bytes */
+            bundle_bytes: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Files */
+            files: {
+                [key: string]: unknown;
+            }[];
+            /** Id */
+            id: number;
+            /** Message */
+            message: string;
+            receipt: components["schemas"]["Receipt"] | null;
+            /**
+             * Share
+             * @description how much of writing it is done, 0 to 1
+             * @default 0
+             */
+            share: number;
+            /** Stage */
+            stage: string;
+            /** Stale */
+            stale: boolean;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "writing" | "done" | "failed" | "cancelled";
+            /** Target */
+            target: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * DetailsView
+         * @description What a source says of one node: property sets and quantities, in the order it has them.
+         */
+        DetailsView: {
+            /** Sets */
+            sets: components["schemas"]["PropertySetView"][];
+        };
+        /**
+         * DrawnSettings
+         * @description How drawings and vector art become solid.
+         */
+        DrawnSettings: {
+            /**
+             * Close
+             * @description open outlines whose ends are no farther apart than this, in metres, count as closed
+             * @default 0
+             */
+            close: number;
+            /**
+             * Nozzle
+             * @description walls thinner than this, in metres, are looked for; 0 looks for none
+             * @default 0
+             */
+            nozzle: number;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: components["schemas"]["Shaping"][];
+            /**
+             * Thicken
+             * @description walls that are too thin are made as wide as the nozzle
+             * @default false
+             */
+            thicken: boolean;
+        };
+        /**
+         * DrawnView
+         * @description Of what was drawn as outlines, how many are what.
+         */
+        DrawnView: {
+            /**
+             * Flat
+             * @default 0
+             */
+            flat: number;
+            /**
+             * Holes
+             * @default 0
+             */
+            holes: number;
+            /**
+             * Lines
+             * @default 0
+             */
+            lines: number;
+            /**
+             * Outlines
+             * @default 0
+             */
+            outlines: number;
+            /**
+             * Solid
+             * @default 0
+             */
+            solid: number;
+            /**
+             * Waiting
+             * @default 0
+             */
+            waiting: number;
+        };
+        /**
+         * DressView
+         * @description What some placements wear: materials, the rule that gave each (-1 source, -2 nothing), faces by slot.
+         */
+        DressView: {
+            /** Face Slots */
+            face_slots: number[][];
+            /**
+             * Loose
+             * @description something of it has no material yet
+             */
+            loose: boolean;
+            /** Materials */
+            materials: string[];
+            /** Rules */
+            rules: number[];
+            /**
+             * Why
+             * @description what decided, in words
+             */
+            why: string;
+        };
+        /**
+         * FacetOverride
+         * @description A setting of one part's own; what is left out follows the job.
+         */
+        FacetOverride: {
+            /** Chord */
+            chord?: (components["schemas"]["Absolute"] | components["schemas"]["Relative"]) | null;
+            /** Degrees */
+            degrees?: number | null;
+        };
+        /**
+         * FacetSettings
+         * @description How densely curves become triangles.
+         */
+        FacetSettings: {
+            /**
+             * Chord
+             * @default {
+             *       "kind": "absolute",
+             *       "metres": 0.0005
+             *     }
+             */
+            chord: components["schemas"]["Absolute"] | components["schemas"]["Relative"];
+            /**
+             * Degrees
+             * @description largest angle between facets, in degrees
+             * @default 20
+             */
+            degrees: number;
+            /**
+             * Parts
+             * @description overrides by part
+             */
+            parts?: {
+                [key: string]: components["schemas"]["FacetOverride"];
+            };
+            /**
+             * Segments
+             * @description of drawn curves: segments each, instead of chord error and angle
+             */
+            segments?: number | null;
+        };
+        /**
+         * FaultIn
+         * @description A fault in a browser: in which part of the page, what it said, and which pieces of the page stood around it.
+         */
+        FaultIn: {
+            /** Message */
+            message: string;
+            /**
+             * Stack
+             * @default
+             */
+            stack: string;
+            /** Where */
+            where: string;
+        };
+        /**
+         * FieldProblem
+         * @description What is wrong with one field.
+         */
+        FieldProblem: {
+            /** Detail */
+            detail: string;
+            /** Field */
+            field: string;
+        };
+        /**
+         * FileIn
+         * @description A file that was uploaded before.
+         */
+        FileIn: {
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
+         * FindingView
+         * @description Something noticed; `parts` are indices in the structure. Settled when one of its offers is in force.
+         */
+        FindingView: {
+            /** Code */
+            code: string;
+            /** Message */
+            message: string;
+            /**
+             * Offers
+             * @default []
+             */
+            offers: components["schemas"]["OfferView"][];
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+            /** Remedy */
+            remedy: string;
+            /**
+             * Settled
+             * @default false
+             */
+            settled: boolean;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "error" | "warning" | "note";
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Where */
+            where: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * FitSettings
+         * @description Which unit the sources' numbers are in, which axis points up, where each stands and where the origin is.
+         *
+         *     `unit` and `up` hold for every source that states none of its own.
+         */
+        FitSettings: {
+            /**
+             * Datum
+             * @description the point that becomes the origin, in metres, Z up
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            datum: [
+                number,
+                number,
+                number
+            ];
+            /** @description the lowest point of all, whose height becomes 0 */
+            ground?: components["schemas"]["Spot"] | null;
+            /**
+             * Into Mesh
+             * @description scale, turn and place go into every mesh
+             * @default false
+             */
+            into_mesh: boolean;
+            /**
+             * Into Mesh Parts
+             * @description parts whose place goes into the mesh
+             * @default []
+             */
+            into_mesh_parts: string[];
+            /**
+             * Lift
+             * @description all stands so much higher, in metres
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Lookouts
+             * @description in their order; none: the sources' cameras as they came
+             */
+            lookouts?: components["schemas"]["OwnLookout"][] | null;
+            /**
+             * Notes
+             * @description measurements that stay
+             * @default []
+             */
+            notes: components["schemas"]["Note"][];
+            /** @description the point of a source that becomes the origin; in place of `datum` */
+            origin?: components["schemas"]["Origin"] | null;
+            /**
+             * Sources
+             * @description what single sources have of their own
+             */
+            sources?: {
+                [key: string]: components["schemas"]["SourceFit"];
+            };
+            /**
+             * Unit
+             * @description unit that the numbers in the source stand for; none: as declared
+             */
+            unit?: string | null;
+            /**
+             * Up
+             * @description axis that points up in the source; none: as declared
+             */
+            up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
+            /**
+             * Yardstick
+             * @description height of the figure beside the model, in metres
+             * @default 1.75
+             */
+            yardstick: number;
+        };
+        /**
+         * FitView
+         * @description A slot that a picture would fit.
+         */
+        FitView: {
+            /**
+             * Channel
+             * @enum {string}
+             */
+            channel: "rgb" | "r" | "g" | "b" | "a";
+            /** Inverted */
+            inverted: boolean;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /**
+             * Slot
+             * @enum {string}
+             */
+            slot: "base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height";
+        };
+        /**
+         * FittedView
+         * @description One source after Fit. `matrix` is column-major: its coordinates to metres, Z up.
+         */
+        FittedView: {
+            /**
+             * Before
+             * @description the matrix before the last change of it, where there was one
+             */
+            before?: number[] | null;
+            /** Declared Unit */
+            declared_unit: string | null;
+            /** Matrix */
+            matrix: number[];
+            /** Middle */
+            middle: number[];
+            /** Mirrored */
+            mirrored: boolean;
+            /**
+             * Own Angles
+             * @description degrees that it is turned about X, then Y, then Z
+             */
+            own_angles: number[];
+            /**
+             * Paged
+             * @description drawn on a page, whose width can be stated
+             */
+            paged: boolean;
+            /** Ref */
+            ref: string;
+            /**
+             * Size
+             * @description in metres, X, Y and Z after Fit
+             */
+            size: number[];
+            /**
+             * Sized
+             * @description the file says how large it is, though its unit has no name
+             */
+            sized: boolean;
+            /** Unit */
+            unit: string | null;
+            /** Up */
+            up: string;
+        };
+        /**
+         * FittingView
+         * @description What Fit knows beside the result: units, measurements, the offset, and what places in the mesh would cost.
+         */
+        FittingView: {
+            /** Disagree */
+            disagree: string | null;
+            /**
+             * Ground
+             * @description height of the lowest point above the ground
+             */
+            ground: number;
+            /** Lookouts Own */
+            lookouts_own: boolean;
+            /** Meshes */
+            meshes: number;
+            /** Meshes In Place */
+            meshes_in_place: number;
+            /** Notes */
+            notes: components["schemas"]["NoteView"][];
+            /** Offset */
+            offset: number[];
+            /** Offset Said */
+            offset_said: string | null;
+            /** Rounding Now */
+            rounding_now: number;
+            /**
+             * Rounding Received
+             * @description metres by which single precision rounds the farthest coordinate as received
+             */
+            rounding_received: number;
+            /** Sources */
+            sources: components["schemas"]["SourceSizeView"][];
+        };
+        /**
+         * Footing
+         * @description What something stands on: its base is the top of that, or the ground, whatever the rows above say.
+         */
+        Footing: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "ground" | "layer" | "colour" | "part";
+            /**
+             * Match
+             * @default
+             */
+            match: string;
+        };
+        /**
+         * FormatView
+         * @description A format out, and how its files are read when nobody says otherwise.
+         */
+        FormatView: {
+            /**
+             * Carries
+             * @description what its files hold: instances, objects, materials, normals, uv, colours
+             */
+            carries: string[];
+            /** Code */
+            code: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "part" | "material" | "one";
+            /**
+             * Inside
+             * @description pictures lie in the file when nobody says otherwise; none: they cannot
+             */
+            inside: boolean | null;
+            /** Name */
+            name: string;
+            /**
+             * One Mesh
+             * @description a file holds one mesh: what stays apart goes into files of its own
+             */
+            one_mesh: boolean;
+            /**
+             * Right Handed
+             * @description its standard says so; else the target may have left-handed axes
+             */
+            right_handed: boolean;
+            /** Unit */
+            unit: string;
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "z" | "y" | "x" | "-z" | "-y" | "-x";
+        };
+        /**
+         * GroundWay
+         * @description Stand on the ground by the lowest point, then lifted by so much.
+         */
+        GroundWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "ground";
+            /**
+             * Lift
+             * @description metres
+             * @default 0
+             */
+            lift: number;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * HistoryLine
+         * @description A decision, or a revision of a source.
+         */
+        HistoryLine: {
+            /**
+             * Changes
+             * @description what it changed of what stood before it, in words
+             */
+            changes: string[];
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "decision" | "source";
+            /** Label */
+            label: string;
+            /**
+             * Now
+             * @description it is the decision in force, or the newest revision of its source
+             */
+            now: boolean;
+            /**
+             * Standing
+             * @description it is in force or led to what is; else it was undone or replaced
+             */
+            standing: boolean;
+        };
+        /**
+         * JobLine
+         * @description A job in the list.
+         */
+        JobLine: {
+            /** Bytes */
+            bytes: number;
+            /**
+             * Created
+             * Format: date-time
+             */
+            created: string;
+            /** Files */
+            files: string[];
+            /** Id */
+            id: number;
+            /** Meshing */
+            meshing: boolean;
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: number | null;
+            /**
+             * Pictured
+             * @description when its picture was made; none: it has none
+             */
+            pictured: string | null;
+            /** Placements */
+            placements: number | null;
+            /**
+             * Shipped
+             * @enum {string}
+             */
+            shipped: "none" | "ok" | "failed" | "busy";
+            /** State */
+            state: string;
+        };
+        /**
+         * JobName
+         * @description What a job is called.
+         */
+        JobName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * JobView
+         * @description A job whole, but for its structure and its triangles.
+         */
+        JobView: {
+            /** Can Redo */
+            can_redo: boolean;
+            /** Can Undo */
+            can_undo: boolean;
+            climb: components["schemas"]["ClimbView"];
+            decisions: components["schemas"]["Decisions"];
+            /** Decisions Id */
+            decisions_id: number;
+            /** Deliveries */
+            deliveries: components["schemas"]["DeliveryView"][];
+            /** Id */
+            id: number;
+            /**
+             * Model Key
+             * @description changes with the structure; there may be one before there are shapes
+             */
+            model_key: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Rungs
+             * @description by name, those that do not hang on the result, or go before it
+             */
+            rungs: {
+                [key: string]: components["schemas"]["RungView"];
+            };
+            /** Sources */
+            sources: components["schemas"]["SourceView"][];
+            /**
+             * Stamp
+             * @description when it was looked up, microseconds since 1970: of two views of a job, the higher is the newer, whichever came first
+             */
+            stamp: number;
+            /**
+             * State
+             * @description of all sources together: ready as soon as one is, and still reading beside that by its own state
+             * @enum {string}
+             */
+            state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
+        };
+        /**
+         * KeepIn
+         * @description A material of a job, by its id.
+         */
+        KeepIn: {
+            /** Material */
+            material: string;
+        };
+        /**
+         * Known
+         * @description Which parts of a result are known already to be meshed.
+         */
+        Known: {
+            /** Decisions Id */
+            decisions_id: number;
+            /** Model Key */
+            model_key: string;
+            /**
+             * Parts
+             * @description a bit a part, the first the lowest of the first byte; base64
+             */
+            parts: string;
+        };
+        /**
+         * LayWay
+         * @description Lay a picked face on the ground: it looks down then, and the lowest point lies at height 0.
+         */
+        LayWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "lay";
+            face: components["schemas"]["Spot"];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * LengthView
+         * @description A typed length as it was read, in metres and in words; `other` where the text can mean something else as well.
+         */
+        LengthView: {
+            /** Metres */
+            metres: number;
+            /** Other */
+            other: number | null;
+            /** Other Said */
+            other_said: string | null;
+            /** Said */
+            said: string;
+        };
+        /**
+         * Level
+         * @description A lighter level of every part, beside the full one.
+         */
+        Level: {
+            /**
+             * Coarser
+             * @description how many times larger chord errors are; angles go with the root
+             * @default 8
+             */
+            coarser: number;
+            /**
+             * Name
+             * @default light
+             */
+            name: string;
+        };
+        /**
+         * LibraryView
+         * @description What is the same for every job: materials, purposes, the formats out, units, axes and what is offered for numbers.
+         */
+        LibraryView: {
+            /**
+             * Axes
+             * @description that can point up, the usual first
+             */
+            axes: string[];
+            /** Formats */
+            formats: components["schemas"]["FormatView"][];
+            /** Materials */
+            materials: components["schemas"]["MaterialView"][];
+            /** Purposes */
+            purposes: components["schemas"]["PurposeView"][];
+            /**
+             * Ranges
+             * @description by rung or operation, and name
+             */
+            ranges: {
+                [key: string]: components["schemas"]["RangeView"];
+            };
+            /**
+             * Rule Material
+             * @description id of the material that a new rule gives
+             */
+            rule_material: string;
+            /** Units */
+            units: components["schemas"]["UnitView"][];
+        };
+        /**
+         * LikeWay
+         * @description Give all sources the turns and the place of one, so that they share its datum.
+         */
+        LikeWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "like";
+            /** Source */
+            source: string;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * LikelyView
+         * @description A unit that a source's numbers may be in, how large everything is in it at its largest, and what speaks for it.
+         */
+        LikelyView: {
+            /** Reasons */
+            reasons: string[];
+            /** Size */
+            size: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * LookoutView
+         * @description A view that is kept, in metres, Z up: where it stands, where it looks to, what is up for it; the angle in radians
+         *     that it sees from bottom to top, or for parallel lines the height in metres; width to height of its picture, 0 where
+         *     nothing is said; whether it is a camera of a source.
+         */
+        LookoutView: {
+            /** Camera */
+            camera: boolean;
+            /** Eye */
+            eye: number[];
+            /** Name */
+            name: string;
+            /** Reach */
+            reach: number;
+            /** Tall */
+            tall: number;
+            /** Up */
+            up: number[];
+            /** Way */
+            way: number[];
+            /** Wide */
+            wide: number;
+        };
+        /**
+         * LookoutWay
+         * @description Keep what the stage sees as a lookout, or have one that is there see this from now on. It goes along with the first
+         *     source, whatever Fit does.
+         */
+        LookoutWay: {
+            /**
+             * At
+             * @description the lookout to change; none: a further one
+             */
+            at?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "lookout";
+            /** Name */
+            name: string;
+            seen: components["schemas"]["Seen"];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * LookoutsWay
+         * @description Have the lookouts in this order, by their numbers now, with these names; what is not named goes.
+         */
+        LookoutsWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "lookouts";
+            /**
+             * Names
+             * @default []
+             */
+            names: string[];
+            /** Order */
+            order: number[];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /** MapRow */
+        MapRow: {
+            /** Colour */
+            colour: string;
+            /**
+             * Material
+             * @description its id
+             */
+            material: string;
+            /** Name */
+            name: string;
+            /** Pixels Per Metre */
+            pixels_per_metre: number;
+            /** Placements */
+            placements: number;
+            /** Repeats */
+            repeats: number;
+            /** Slots */
+            slots: components["schemas"]["SlotView"][];
+            /**
+             * Tile
+             * @description how long its picture lies on what wears it, in metres; 0 without UV
+             */
+            tile: number;
+        };
+        /**
+         * MapSettings
+         * @description A picture in a slot, as `Map` has it.
+         */
+        MapSettings: {
+            /**
+             * Channel
+             * @default rgb
+             * @enum {string}
+             */
+            channel: "rgb" | "r" | "g" | "b" | "a";
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: number[];
+            /** Picture */
+            picture: string;
+            /**
+             * Scale
+             * @default [
+             *       1,
+             *       1
+             *     ]
+             */
+            scale: number[];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Uv
+             * @default 0
+             */
+            uv: number;
+        };
+        /**
+         * MapsView
+         * @description What the materials in use wear.
+         */
+        MapsView: {
+            /** Bytes */
+            bytes: number;
+            /** Orphans */
+            orphans: components["schemas"]["OrphanView"][];
+            /** Pictures */
+            pictures: number;
+            /** Rows */
+            rows: components["schemas"]["MapRow"][];
+            /** Slots */
+            slots: ("base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height")[];
+            /**
+             * Unpacked
+             * @description bytes of all worn pictures as a graphics card holds them, with their smaller copies
+             */
+            unpacked: number;
+        };
+        /**
+         * MarksView
+         * @description What can be picked on a part, in its own coordinates: flat lists, three numbers a point.
+         *
+         *     `kind`: 0 corner, 1 middle of an edge, 2 centre of a circle, 3 centre of a flat face. `way` is along an edge, a circle's
+         *     axis, or off a face. `lines` are points along edges, each beginning at `starts`; `of` is the mark of each edge.
+         */
+        MarksView: {
+            /** At */
+            at: number[];
+            /** Full */
+            full: boolean;
+            /** Kind */
+            kind: number[];
+            /** Lines */
+            lines: number[];
+            /** Of */
+            of: number[];
+            /** Radius */
+            radius: number[];
+            /** Starts */
+            starts: number[];
+            /** Way */
+            way: number[];
+        };
+        /**
+         * MaterialView
+         * @description A material; `colour` is what it has from afar, #rrggbb in sRGB.
+         */
+        MaterialView: {
+            /**
+             * Apart
+             * @description #rrggbb by which it is told from the others by eye
+             */
+            apart?: string | null;
+            /** Colour */
+            colour: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Opacity */
+            opacity: number;
+            /** @description all of it, as decisions hold it */
+            own: components["schemas"]["OwnMaterial"];
+        };
+        /**
+         * MeasureWay
+         * @description Keep a measurement, with what it is now.
+         */
+        MeasureWay: {
+            /** Axis */
+            axis?: ("x" | "y" | "z") | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "measure";
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "along" | "angle" | "radius" | "box";
+            /** Part */
+            part?: string | null;
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+        };
+        /**
+         * MemberView
+         * @description Where one source stands in the structure: first node and how many, first part and how many.
+         */
+        MemberView: {
+            /** Detailed */
+            detailed: boolean;
+            /** First Node */
+            first_node: number;
+            /** First Part */
+            first_part: number;
+            /** Name */
+            name: string;
+            /** Nodes */
+            nodes: number;
+            /** Parts */
+            parts: number;
+            /** Ref */
+            ref: string;
+        };
+        /**
+         * MendOverride
+         * @description Operations of one part's own: with other settings than the job's, beside the job's, or not done.
+         */
+        MendOverride: {
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
+            /**
+             * Without
+             * @description names of the job's operations that it goes without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
+         * MendSettings
+         * @description Which operations every part goes through, which parts differ, and which are turned inside out by hand.
+         */
+        MendSettings: {
+            /**
+             * Flipped
+             * @description parts whose facing is reversed
+             * @default []
+             */
+            flipped: string[];
+            /**
+             * Parts
+             * @description overrides by part
+             */
+            parts?: {
+                [key: string]: components["schemas"]["MendOverride"];
+            };
+            /**
+             * Steps
+             * @description one of each kind at most, whatever their order
+             * @default []
+             */
+            steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
+        };
+        /**
+         * MirrorWay
+         * @description Turn left and right over along an axis, through a picked point or the middle; what was outside stays outside.
+         */
+        MirrorWay: {
+            about?: components["schemas"]["Spot"] | null;
+            /**
+             * Axis
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y" | "z";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "mirror";
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * MoveWay
+         * @description Move by an amount, in metres.
+         */
+        MoveWay: {
+            /** By */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "move";
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * NewDelivery
+         * @description A delivery to another target than the one in force.
+         */
+        NewDelivery: {
+            target?: components["schemas"]["Target"] | null;
+        };
+        /** NewJob */
+        NewJob: {
+            /** Files */
+            files: components["schemas"]["FileIn"][];
+            /** Name */
+            name: string;
+        };
+        /**
+         * NewSource
+         * @description Files that belong together, or one ZIP bundle.
+         */
+        NewSource: {
+            /** Files */
+            files: components["schemas"]["FileIn"][];
+        };
+        /**
+         * Normals
+         * @description How shading goes over the edges between triangles.
+         */
+        Normals: {
+            /**
+             * Degrees
+             * @description edges between triangles that lean more than this stay sharp, in degrees
+             * @default 40
+             */
+            degrees: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "normals";
+            /**
+             * Kind
+             * @default crease
+             * @enum {string}
+             */
+            kind: "crease" | "flat";
+        };
+        /**
+         * Note
+         * @description A measurement that stays: what it is of, and the figure that it should have.
+         */
+        Note: {
+            /**
+             * Axis
+             * @description of a distance along an axis of the job, Z up
+             */
+            axis?: ("x" | "y" | "z") | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "distance" | "along" | "angle" | "radius" | "box";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Part
+             * @description whose box it is; none: of the whole
+             */
+            part?: string | null;
+            /**
+             * Should
+             * @description what it is on the drawing: metres, or degrees of an angle
+             */
+            should?: number | null;
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+            /**
+             * Was
+             * @description what it was when it was made, in metres or degrees
+             */
+            was?: number | null;
+        };
+        /**
+         * NoteView
+         * @description A measurement that stays, as it stands now: `value` in metres or degrees, `box` the three sides of a box.
+         */
+        NoteView: {
+            /** Agrees */
+            agrees: boolean;
+            /** Box */
+            box: number[] | null;
+            /** Changed */
+            changed: number | null;
+            /** Lost */
+            lost: string;
+            note: components["schemas"]["Note"];
+            /** Off */
+            off: number | null;
+            /** Points */
+            points: number[][];
+            /** Said */
+            said: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * OfferIn
+         * @description A remedy to be taken, as a finding offered it.
+         */
+        OfferIn: {
+            /** Does */
+            does: string;
+            /** Label */
+            label: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Values
+             * @default {}
+             */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * OfferView
+         * @description A remedy that one click takes.
+         */
+        OfferView: {
+            /** Does */
+            does: string;
+            /** Label */
+            label: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Origin
+         * @description The point of a source that is the origin of the job, and what it is.
+         */
+        Origin: {
+            /**
+             * Named
+             * @default picked
+             * @enum {string}
+             */
+            named: "centre" | "base centre" | "box" | "picked";
+            /**
+             * Side
+             * @description of the overall box: which corner, or middle of an edge or face
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            side: [
+                -1 | 0 | 1,
+                -1 | 0 | 1,
+                -1 | 0 | 1
+            ];
+            spot: components["schemas"]["Spot"];
+        };
+        /**
+         * OriginWay
+         * @description Choose the origin of all; or of named sources, which point of them lies where (`to`, in metres).
+         */
+        OriginWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "origin";
+            /** Named */
+            named: ("centre" | "base centre" | "box" | "picked") | ("as received" | "typed");
+            /**
+             * Side
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            side: [
+                -1 | 0 | 1,
+                -1 | 0 | 1,
+                -1 | 0 | 1
+            ];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            spot?: components["schemas"]["Spot"] | null;
+            /**
+             * To
+             * @description of all: the point, as it was received, that is the origin
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            to: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** OrphanView */
+        OrphanView: {
+            /** Fits */
+            fits: components["schemas"]["FitView"][];
+            picture: components["schemas"]["PictureView"];
+        };
+        /**
+         * OutlineView
+         * @description One placed outline on the plan. Lengths in metres; `counts` are points of its rings, in order.
+         */
+        OutlineView: {
+            /** Base */
+            base: number | null;
+            /** Closed */
+            closed: boolean[];
+            /** Colour */
+            colour: string | null;
+            /** Counts */
+            counts: number[];
+            /** Filled */
+            filled: boolean;
+            /**
+             * Gap
+             * @description between its ends, where it nearly closes
+             */
+            gap: number | null;
+            /** Height */
+            height: number | null;
+            /**
+             * Inside
+             * @description what decisions call the outlines around it, the nearest first; a few
+             */
+            inside: string[];
+            /** Label */
+            label: string;
+            /** Layer */
+            layer: string | null;
+            /** Name */
+            name: string;
+            /** Part */
+            part: number;
+            /**
+             * Ref
+             * @description what decisions call it
+             */
+            ref: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "solid" | "hole" | "joined" | "line" | "waiting";
+            /** Source */
+            source: string;
+            /** Stroke */
+            stroke: number;
+            /** Wall */
+            wall: number;
+        };
+        /**
+         * OutlinesView
+         * @description Outlines on the plan; `points` is base 64 of float32 (n, 2), around the middle of the box.
+         */
+        OutlinesView: {
+            /** Box */
+            box: number[][];
+            /** Points */
+            points: string;
+            /** Shapes */
+            shapes: components["schemas"]["OutlineView"][];
+            /** Thin */
+            thin: components["schemas"]["ThinView"][];
+            /**
+             * Total
+             * @description outlines there are, of which the largest are shown
+             */
+            total: number;
+        };
+        /**
+         * OwnLookout
+         * @description A view kept by name: a source's camera, or one saved from the stage, kept in a source's own axes.
+         */
+        OwnLookout: {
+            camera?: components["schemas"]["CameraRef"] | null;
+            /**
+             * Matrix
+             * @description 4 x 4 by rows: looks along -Z, +Y up
+             */
+            matrix?: number[] | null;
+            /** Name */
+            name: string;
+            /**
+             * Reach
+             * @description height seen by parallel lines, in the axes' lengths
+             * @default 0
+             */
+            reach: number;
+            /**
+             * Source
+             * @description whose axes `matrix` is in; none: metres, Z up, before the origin
+             */
+            source?: string | null;
+            /**
+             * Tall
+             * @description radians seen from bottom to top; 0: parallel lines
+             * @default 0
+             */
+            tall: number;
+            /**
+             * Wide
+             * @description width of the picture to its height; 0: not said
+             * @default 0
+             */
+            wide: number;
+        };
+        /**
+         * OwnMaterial
+         * @description A material of the job's own, or one of a source or of the house as the job changes it. Fields as in `Finish`.
+         */
+        OwnMaterial: {
+            /**
+             * Both Sides
+             * @default false
+             */
+            both_sides: boolean;
+            /**
+             * Coat
+             * @default 0
+             */
+            coat: number;
+            /**
+             * Coat Roughness
+             * @default 0
+             */
+            coat_roughness: number;
+            /**
+             * Colour
+             * @description sRGB, with opacity as the last two digits
+             */
+            colour: string;
+            /**
+             * Cutoff
+             * @default 0.5
+             */
+            cutoff: number;
+            /**
+             * Emission
+             * @default #000000
+             */
+            emission: string;
+            /** Id */
+            id: string;
+            /**
+             * Ior
+             * @default 1.5
+             */
+            ior: number;
+            /**
+             * Least Roughness
+             * @default 0
+             */
+            least_roughness: number;
+            /**
+             * Light
+             * @default 1
+             */
+            light: number;
+            /**
+             * Maps
+             * @default {}
+             */
+            maps: {
+                [key: string]: components["schemas"]["MapSettings"];
+            };
+            /**
+             * Metalness
+             * @default 0
+             */
+            metalness: number;
+            /** Mode */
+            mode?: ("opaque" | "cut-out" | "blended") | null;
+            /** Name */
+            name: string;
+            /**
+             * Normal
+             * @default 1
+             */
+            normal: number;
+            /**
+             * Occlusion
+             * @default 1
+             */
+            occlusion: number;
+            /**
+             * Roughness
+             * @default 0.5
+             */
+            roughness: number;
+            /**
+             * Sheen
+             * @default #000000
+             */
+            sheen: string;
+            /**
+             * Sheen Roughness
+             * @default 0
+             */
+            sheen_roughness: number;
+            /**
+             * Specular
+             * @default 1
+             */
+            specular: number;
+            /**
+             * Specular Tint
+             * @default #ffffff
+             */
+            specular_tint: string;
+            /**
+             * Thickness
+             * @default 0
+             */
+            thickness: number;
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
+            /**
+             * Tint Distance
+             * @default 0
+             */
+            tint_distance: number;
+            /**
+             * Transmission
+             * @default 0
+             */
+            transmission: number;
+            /**
+             * Unlit
+             * @default false
+             */
+            unlit: boolean;
+        };
+        /**
+         * OwnPicture
+         * @description A picture that was given to the job, beside those that its sources brought.
+         */
+        OwnPicture: {
+            /**
+             * Bluish
+             * @default false
+             */
+            bluish: boolean;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Clear
+             * @default
+             * @enum {string}
+             */
+            clear: "" | "cut" | "soft";
+            /** Height */
+            height: number;
+            /**
+             * Mean
+             * @default
+             */
+            mean: string;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * Pair
+         * @description A picked point, and where it belongs: another picked point, or typed coordinates in metres.
+         */
+        Pair: {
+            /** Onto */
+            onto: components["schemas"]["Spot"] | [
+                number,
+                number,
+                number
+            ];
+            point: components["schemas"]["Spot"];
+        };
+        /**
+         * PartResult
+         * @description A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed.
+         */
+        PartResult: {
+            /** Chord */
+            chord: number;
+            /** Degrees */
+            degrees: number;
+            /** Failed Faces */
+            failed_faces?: number | null;
+            /**
+             * Failure
+             * @description why it could not be made
+             */
+            failure?: string | null;
+            /** Flipped */
+            flipped: boolean;
+            /** Inside Out */
+            inside_out?: boolean | null;
+            /**
+             * Mended
+             * @description Mend does something else with it than with the rest
+             */
+            mended: boolean;
+            /** Mesh */
+            mesh: string | null;
+            /** Mesh Before */
+            mesh_before: string | null;
+            /** Off By */
+            off_by?: number | null;
+            /** Own */
+            own: boolean;
+            /** Pack */
+            pack?: string | null;
+            /** Pack Before */
+            pack_before: string | null;
+            /** Triangles */
+            triangles?: number | null;
+            /** Vertices */
+            vertices?: number | null;
+            /** Watertight */
+            watertight?: boolean | null;
+        };
+        /**
+         * PartView
+         * @description A part of the structure; `times` counts its placements.
+         */
+        PartView: {
+            /** Colour */
+            colour: string | null;
+            /** Curves */
+            curves: number;
+            /**
+             * Label
+             * @description what it is called where people read: its name, with a number where several have it
+             */
+            label: string;
+            /** Layer */
+            layer: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Ref
+             * @description what decisions call it
+             */
+            ref: string;
+            /**
+             * Surface
+             * @description there is, or by decision can be, something to mesh
+             */
+            surface: boolean;
+            /** Times */
+            times: number;
+        };
+        /**
+         * PickIn
+         * @description Something pointed at: a mark of a placed part, or a place on its surface.
+         */
+        PickIn: {
+            /**
+             * At
+             * @description where on the surface, in metres, Z up
+             */
+            at?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Mark */
+            mark?: number | null;
+            /** Node */
+            node: number;
+            /**
+             * Normal
+             * @description off the surface there
+             */
+            normal?: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
+         * Picks
+         * @description Points that were pointed at.
+         */
+        Picks: {
+            /** Picks */
+            picks: components["schemas"]["PickIn"][];
+        };
+        /**
+         * PictureIn
+         * @description An uploaded file as a picture of the job, and where it is worn at once.
+         */
+        PictureIn: {
+            /** Material */
+            material?: string | null;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Slot */
+            slot?: ("base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height") | null;
+        };
+        /**
+         * PictureView
+         * @description A picture: bytes as stored, size in pixels, what its opacity does.
+         */
+        PictureView: {
+            /** Bytes */
+            bytes: number;
+            /** Clear */
+            clear: string;
+            /**
+             * Given
+             * @description it was given to the job, and did not come with a source
+             */
+            given: boolean;
+            /** Height */
+            height: number;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * PlanView
+         * @description The plan in metres after Fit: for every placement four corners of its box, as base 64 of float32 (p, 4, 2).
+         */
+        PlanView: {
+            /** Box */
+            box: number[][];
+            /** Corners */
+            corners: string;
+            /** Taken */
+            taken: boolean[];
+        };
+        /**
+         * PoseWay
+         * @description Have sources turned by exactly these angles, each about the middle of its foot.
+         */
+        PoseWay: {
+            /**
+             * Degrees
+             * @description about X, then Y, then Z of the job
+             */
+            degrees: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "pose";
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * Problem
+         * @description RFC 9457: what went wrong, in a sentence, and what to do.
+         */
+        Problem: {
+            /** Code */
+            code: string;
+            /** Detail */
+            detail: string;
+            /**
+             * Doubt
+             * @description of typed text what was not understood: where it begins, and how many characters
+             */
+            doubt?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Errors
+             * @description all that is wrong, where several fields are
+             * @default []
+             */
+            errors: components["schemas"]["FieldProblem"][];
+            /** Field */
+            field?: string | null;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /** Status */
+            status: number;
+            /** Title */
+            title: string;
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+        };
+        /** PropertySetView */
+        PropertySetView: {
+            /** Name */
+            name: string;
+            /** Values */
+            values: components["schemas"]["PropertyView"][];
+        };
+        /** PropertyView */
+        PropertyView: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: unknown;
+        };
+        /**
+         * PurposeView
+         * @description Facet settings to start from.
+         */
+        PurposeView: {
+            /** Degrees */
+            degrees: number;
+            /** Id */
+            id: string;
+            /** Metres */
+            metres: number;
+        };
+        /**
+         * RangeView
+         * @description What is offered for a number: values that make sense, and the one to start from.
+         */
+        RangeView: {
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Start */
+            start: number;
+        };
+        /**
+         * Receipt
+         * @description Checks, and what stands beside them: the offset, what single precision rounds to, measurements.
+         */
+        Receipt: {
+            /** Checks */
+            checks: components["schemas"]["Check"][];
+            /** Ok */
+            ok: boolean;
+            /**
+             * Told
+             * @default {}
+             */
+            told: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ReceiveSettings
+         * @description What enters the job of all that was received. A thing enters when nothing keeps it out.
+         */
+        ReceiveSettings: {
+            /**
+             * Also
+             * @description what stays out unless asked, and is asked for
+             * @default []
+             */
+            also: ("space" | "opening" | "annotation")[];
+            /**
+             * Choices
+             * @default []
+             */
+            choices: components["schemas"]["Choice"][];
+            /**
+             * @description how drawings and vector art become solid
+             * @default {
+             *       "close": 0,
+             *       "nozzle": 0,
+             *       "rows": [],
+             *       "thicken": false
+             *     }
+             */
+            drawn: components["schemas"]["DrawnSettings"];
+            region?: components["schemas"]["Region"] | null;
+            /**
+             * Without
+             * @description refs of the sources that stay out whole
+             * @default []
+             */
+            without: string[];
+            /**
+             * Without Copies
+             * @description of parts that lie exactly on each other, one enters
+             * @default false
+             */
+            without_copies: boolean;
+        };
+        /**
+         * Region
+         * @description A polygon on the plan, in metres after Fit. What lies inside enters.
+         */
+        Region: {
+            /**
+             * Cut
+             * @description cut at its edge; else whole parts that touch it
+             * @default false
+             */
+            cut: boolean;
+            /** Polygon */
+            polygon: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Relative
+         * @description Chord error as a share of the part's size (the diagonal of its box).
+         */
+        Relative: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "relative";
+            /**
+             * Share
+             * @description share of the part's box diagonal
+             * @default 0.001
+             */
+            share: number;
+        };
+        /**
+         * ResultNews
+         * @description What a result has become since parts of it were known: those meshed or failed that were not, and every figure.
+         */
+        ResultNews: {
+            /** Box */
+            box: number[][];
+            /**
+             * Changed
+             * @description by their numbers
+             */
+            changed: {
+                [key: string]: components["schemas"]["PartResult"];
+            };
+            /** Decisions Id */
+            decisions_id: number;
+            /**
+             * Effects
+             * @description by operation, what it did over all placements that entered
+             */
+            effects: {
+                [key: string]: number;
+            };
+            /** Failed Parts */
+            failed_parts: number;
+            /**
+             * Findings
+             * @description about the triangles that are there; those about the file stand with the source
+             */
+            findings: components["schemas"]["FindingView"][];
+            /** Glb Bytes */
+            glb_bytes: number;
+            /**
+             * Inside Out
+             * @description parts that are closed and face inward, those turned by hand counted so
+             */
+            inside_out: number[];
+            /**
+             * Levels
+             * @description triangles of each level of detail over all placements that entered; none until all are made
+             */
+            levels: {
+                [key: string]: number | null;
+            };
+            /** Model Key */
+            model_key: string;
+            /** Off By */
+            off_by: number;
+            /**
+             * Open Parts
+             * @description parts with edges where their surface ends
+             */
+            open_parts: number[];
+            /**
+             * Rungs
+             * @description how Fit, Facet, Sort, Mend and Trim stand, by name
+             */
+            rungs: {
+                [key: string]: components["schemas"]["RungView"];
+            };
+            /**
+             * Size
+             * @description overall size of what entered, in metres, X, Y and Z after Fit
+             */
+            size: number[];
+            /** Triangles */
+            triangles: number;
+            /** Triangles Before */
+            triangles_before: number | null;
+            /** Vertices */
+            vertices: number;
+        };
+        /**
+         * ResultView
+         * @description The decisions in force, worked out.
+         *
+         *     `cut_parts` are pieces that a polygon left: parts beyond those of the
+         *     structure, and `cut_nodes` says which nodes they stand at.
+         */
+        ResultView: {
+            /**
+             * Alike
+             * @description materials in use that look the same, by id
+             */
+            alike: string[][];
+            /** Box */
+            box: number[][];
+            /** Cut Nodes */
+            cut_nodes: number[];
+            /** Cut Parts */
+            cut_parts: components["schemas"]["PartView"][];
+            /** Decisions Id */
+            decisions_id: number;
+            drawn: components["schemas"]["DrawnView"];
+            /** Dress Of */
+            dress_of: number[];
+            /** Dresses */
+            dresses: components["schemas"]["DressView"][];
+            /**
+             * Effects
+             * @description by operation, what it did over all placements that entered
+             */
+            effects: {
+                [key: string]: number;
+            };
+            /** Failed Parts */
+            failed_parts: number;
+            /**
+             * Findings
+             * @description about the triangles that are there; those about the file stand with the source
+             */
+            findings: components["schemas"]["FindingView"][];
+            /** Glb Bytes */
+            glb_bytes: number;
+            /**
+             * Inside Out
+             * @description parts that are closed and face inward, those turned by hand counted so
+             */
+            inside_out: number[];
+            /** Layer Of */
+            layer_of: number[];
+            /** Layers */
+            layers: (string | null)[];
+            /**
+             * Left Out
+             * @description placements that did not enter
+             */
+            left_out: number;
+            /**
+             * Levels
+             * @description triangles of each level of detail over all placements that entered; none until all are made
+             */
+            levels: {
+                [key: string]: number | null;
+            };
+            /** Lookouts */
+            lookouts: components["schemas"]["LookoutView"][];
+            /** Loose Parts */
+            loose_parts: number[];
+            /**
+             * Materials
+             * @description in use
+             */
+            materials: components["schemas"]["MaterialView"][];
+            /** Model Key */
+            model_key: string;
+            /** Off By */
+            off_by: number;
+            /**
+             * Offset
+             * @description what was taken from all places to bring the origin where it is, metres
+             */
+            offset: number[];
+            /**
+             * Open Parts
+             * @description parts with edges where their surface ends
+             */
+            open_parts: number[];
+            /**
+             * Palette
+             * @description every material that a rule may give
+             */
+            palette: components["schemas"]["MaterialView"][];
+            /** Parts */
+            parts: components["schemas"]["PartResult"][];
+            /** Placements */
+            placements: number[];
+            /**
+             * Rule Counts
+             * @description for each rule of Sort the placements it decides
+             */
+            rule_counts: number[];
+            /**
+             * Rungs
+             * @description how Fit, Facet, Sort, Mend and Trim stand, by name
+             */
+            rungs: {
+                [key: string]: components["schemas"]["RungView"];
+            };
+            /**
+             * Size
+             * @description overall size of what entered, in metres, X, Y and Z after Fit
+             */
+            size: number[];
+            /** Sources */
+            sources: components["schemas"]["FittedView"][];
+            /**
+             * Sun
+             * @description the way the sunlight of a source goes, Z up, where one has any
+             */
+            sun: number[] | null;
+            /** Triangles */
+            triangles: number;
+            /** Triangles Before */
+            triangles_before: number | null;
+            /** Vertices */
+            vertices: number;
+            /**
+             * Yardstick
+             * @description height of the figure beside the model, in metres
+             */
+            yardstick: number;
+        };
+        /**
+         * Rule
+         * @description One row of the table: what it looks at, what that must be, and the material it gives.
+         *
+         *     `layer`, `colour` (`#rrggbb`, as the source has it), `class`, `storey`,
+         *     `substance` (what a building says a thing is made of: any of its
+         *     materials) and `style` (the source's name for a look) match whole;
+         *     `name` is a pattern with * and ?, upper and lower case alike, held against
+         *     the name of the part and of its placement; `part` names one part.
+         */
+        Rule: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            /** Match */
+            match: string;
+            /**
+             * Material
+             * @description id of a material of the palette
+             */
+            material: string;
+        };
+        /**
+         * RungView
+         * @description How a rung of the ladder stands, with its figure and what that is of, in words.
+         */
+        RungView: {
+            /**
+             * Figure
+             * @default
+             */
+            figure: string;
+            /**
+             * Rest
+             * @default
+             */
+            rest: string;
+            /**
+             * State
+             * @description done; needs a person; changed since; not yet; under way
+             * @enum {string}
+             */
+            state: "done" | "person" | "stale" | "notyet" | "busy";
+        };
+        /**
+         * Seen
+         * @description What the stage sees: eye and directions in metres, Z up; `reach` the height seen where lines are parallel.
+         */
+        Seen: {
+            /** Eye */
+            eye: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Reach
+             * @default 0
+             */
+            reach: number;
+            /** Tall */
+            tall: number;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /** Way */
+            way: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Wide
+             * @default 0
+             */
+            wide: number;
+        };
+        /**
+         * Shaping
+         * @description One row: what is said of a layer, a colour or a shape. What is left out follows the rows above it.
+         *
+         *     A row about a shape has the say over one about its colour, that over one
+         *     about its layer, and that over one about all; of equals the last.
+         */
+        Shaping: {
+            /** Areas */
+            areas?: ("written" | "united" | "alternating") | null;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "all" | "layer" | "colour" | "part";
+            /**
+             * Hand
+             * @description whatever the rule says of it
+             */
+            hand?: ("solid" | "hole") | null;
+            /**
+             * Height
+             * @description how high, in metres; 0 for a flat sheet
+             */
+            height?: number | null;
+            /**
+             * Match
+             * @default
+             */
+            match: string;
+            on?: components["schemas"]["Footing"] | null;
+            /** Side */
+            side?: ("outward" | "inward" | "both") | null;
+            /** Source */
+            source?: string | null;
+            /**
+             * Stroke
+             * @description width of a drawn line, whatever its scale, in metres
+             */
+            stroke?: number | null;
+            /**
+             * Wall
+             * @description a ring of this width along the outline instead of its area, in metres; 0 for none
+             */
+            wall?: number | null;
+        };
+        /**
+         * ShelfView
+         * @description A kept material, and the number it is known by.
+         */
+        ShelfView: {
+            material: components["schemas"]["MaterialView"];
+            /** Number */
+            number: number;
+        };
+        /**
+         * ShipSettings
+         * @description The target the job ships to next.
+         */
+        ShipSettings: {
+            /**
+             * @default {
+             *       "format": "glb",
+             *       "level": "full"
+             *     }
+             */
+            target: components["schemas"]["Target"];
+        };
+        /** SlotView */
+        SlotView: {
+            /** Channel */
+            channel: ("rgb" | "r" | "g" | "b" | "a") | null;
+            /** Inverted */
+            inverted: boolean;
+            /**
+             * Missing
+             * @description the file name of what is missing
+             */
+            missing: string;
+            picture: components["schemas"]["PictureView"] | null;
+            /** Remarks */
+            remarks: string[];
+            /**
+             * Slot
+             * @enum {string}
+             */
+            slot: "base colour" | "opacity" | "normal" | "roughness" | "metalness" | "occlusion" | "emission" | "transmission" | "height";
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "worn" | "guessed" | "missing" | "empty";
+        };
+        /**
+         * SortSettings
+         * @description Rules in order: the first that matches decides. What none covers keeps its source colour.
+         */
+        SortSettings: {
+            /**
+             * Keep Source
+             * @description what no rule covers is dressed in its colour from the source, if it has one
+             * @default true
+             */
+            keep_source: boolean;
+            /**
+             * Least Roughness
+             * @description nothing of the job is shinier than this lets it be
+             * @default 0
+             */
+            least_roughness: number;
+            /**
+             * Materials
+             * @description made or changed for this job
+             * @default []
+             */
+            materials: components["schemas"]["OwnMaterial"][];
+            /**
+             * Pictures
+             * @description given to this job
+             * @default []
+             */
+            pictures: components["schemas"]["OwnPicture"][];
+            /**
+             * Replaced
+             * @description materials that give way everywhere, and to which
+             * @default {}
+             */
+            replaced: {
+                [key: string]: string;
+            };
+            /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["Rule"][];
+        };
+        /**
+         * SourceFit
+         * @description One source's own size, up axis and place beside the others.
+         *
+         *     A source is scaled, its up axis turned up, mirrored, then turned about X, Y and Z in this order, and moved.
+         */
+        SourceFit: {
+            /**
+             * Each
+             * @description what one of its coordinates is, in metres, whatever its unit
+             */
+            each?: number | null;
+            /**
+             * Measured
+             * @description what the width is of
+             * @default artwork
+             * @enum {string}
+             */
+            measured: "artwork" | "page";
+            /**
+             * Mirrored
+             * @description left and right turned over, as for a source of the other handedness
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Move
+             * @description then moved by this, in metres, Z up
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            move: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Tip
+             * @description turn about X, then about Y through its origin, in degrees
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            tip: number[];
+            /**
+             * Turn
+             * @description then about the up axis, in degrees
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Unit
+             * @description unit that the numbers in the source stand for; none: as declared
+             */
+            unit?: string | null;
+            /**
+             * Up
+             * @description axis that points up in the source; none: as declared
+             */
+            up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
+            /**
+             * Width
+             * @description scaled so that it is so wide along its own X, in metres; whatever its unit
+             */
+            width?: number | null;
+        };
+        /**
+         * SourceSizeView
+         * @description Where a source's size comes from: its declared unit and where it is declared, and other units that are likely.
+         */
+        SourceSizeView: {
+            /** Declared */
+            declared: string | null;
+            /** Declared In */
+            declared_in: string;
+            /** Likely */
+            likely: components["schemas"]["LikelyView"][];
+            /** Ref */
+            ref: string;
+        };
+        /**
+         * SourceView
+         * @description One source of the job and how far reading it is. `ref` is what decisions call it.
+         */
+        SourceView: {
+            /** Count */
+            count: number;
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            } | null;
+            /** Files */
+            files: {
+                [key: string]: unknown;
+            }[];
+            /** Findings */
+            findings: components["schemas"]["FindingView"][];
+            /** Name */
+            name: string;
+            /** Ref */
+            ref: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Share
+             * @description how much of reading it is done, 0 to 1
+             * @default 0
+             */
+            share: number;
+            /** Stage */
+            stage: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
+        };
+        /**
+         * Spot
+         * @description A point that was picked on a source, kept where the source has it: whatever Fit does, it goes along.
+         */
+        Spot: {
+            /**
+             * At
+             * @description in the source's own coordinates and axes
+             */
+            at: number[];
+            /**
+             * Kind
+             * @default surface
+             * @enum {string}
+             */
+            kind: "corner" | "edge middle" | "edge" | "centre" | "face centre" | "surface" | "box" | "typed";
+            /**
+             * Part
+             * @description the part that it was picked on
+             */
+            part?: string | null;
+            /**
+             * Radius
+             * @description of the circle whose centre it is, in source coordinates
+             * @default 0
+             */
+            radius: number;
+            /** Source */
+            source: string;
+            /**
+             * Way
+             * @description along the edge, the circle's axis, or off the face; in the source's axes
+             */
+            way?: number[] | null;
+        };
+        /**
+         * SpotView
+         * @description A picked point: as decisions keep it, where it stands, and what it is.
+         */
+        SpotView: {
+            /** Said */
+            said: string;
+            spot: components["schemas"]["Spot"];
+            /**
+             * Way
+             * @description unit vector of an edge, an axis or off a face, Z up
+             */
+            way?: number[] | null;
+            /** Where */
+            where: number[];
+        };
+        /**
+         * StructureView
+         * @description What does not change with decisions. Columns, for they may be long.
+         *
+         *     `world` is little-endian float64 in base 64: a column-major 4x4 matrix a
+         *     node, in the axes and coordinates of its source.
+         */
+        StructureView: {
+            /** Colours */
+            colours: string[];
+            /** Layers */
+            layers: string[];
+            /** Members */
+            members: components["schemas"]["MemberView"][];
+            /** Model Key */
+            model_key: string;
+            /** Node Names */
+            node_names: string[];
+            /** Node Parents */
+            node_parents: number[];
+            /** Node Parts */
+            node_parts: number[];
+            /** Node Tags */
+            node_tags: number[];
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
+            /** Styles */
+            styles: string[];
+            /** Tags */
+            tags: components["schemas"]["TagsView"][];
+            /** World */
+            world: string;
+        };
+        /** TagsView */
+        TagsView: {
+            /** Ifc Class */
+            ifc_class: string | null;
+            /** Kind */
+            kind: string;
+            /** Materials */
+            materials: string[];
+            /** Storey */
+            storey: string | null;
+        };
+        /**
+         * TallyView
+         * @description One layer, class, storey, group or part of a source, and what it holds or would add.
+         */
+        TallyView: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "class" | "storey" | "group" | "part";
+            /**
+             * Estimated
+             * @description some of it is not meshed; its triangles are reckoned by its faces
+             */
+            estimated: boolean;
+            /** Match */
+            match: string;
+            /**
+             * Off
+             * @description switched off in the file
+             */
+            off: boolean;
+            /** Parts */
+            parts: number;
+            /** Placements */
+            placements: number;
+            /** Source */
+            source: string;
+            /**
+             * Taken
+             * @description placements of it that enter now
+             */
+            taken: number;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * Target
+         * @description Where a mesh goes and how.
+         */
+        Target: {
+            /**
+             * Format
+             * @default glb
+             * @enum {string}
+             */
+            format: "glb" | "obj" | "stl";
+            /**
+             * Group
+             * @description a mesh for each part, one per material, or a single one; none: the format's custom
+             */
+            group?: ("part" | "material" | "one") | null;
+            /**
+             * Hand
+             * @description handedness of the axes in the file; none: the format's custom, which is right
+             */
+            hand?: ("right" | "left") | null;
+            /**
+             * Level
+             * @description level of detail, as Trim calls it
+             * @default full
+             */
+            level: string;
+            /**
+             * Texture Limit
+             * @description largest side of a picture, in pixels
+             */
+            texture_limit?: number | null;
+            /**
+             * Textures
+             * @description where pictures go: in the file, beside it, nowhere; none: the format's custom
+             */
+            textures?: ("inside" | "beside" | "none") | null;
+            /**
+             * Unit
+             * @description length of one unit in the file; none: the format's custom
+             */
+            unit?: string | null;
+            /**
+             * Up
+             * @description axis that points up in the file; none: the format's custom
+             */
+            up?: ("z" | "y" | "x" | "-z" | "-y" | "-x") | null;
+        };
+        /**
+         * ThinView
+         * @description A place where a wall is thinner than the nozzle: where on the plan, and how wide, in metres.
+         */
+        ThinView: {
+            /** Part */
+            part: number;
+            /** Width */
+            width: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * TrimSettings
+         * @description Levels of detail.
+         */
+        TrimSettings: {
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["Level"][];
+        };
+        /**
+         * TrueWay
+         * @description Make a distance between two points as long as it should be, by a unit where one explains it, else by a factor.
+         */
+        TrueWay: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "true";
+            first: components["schemas"]["Spot"];
+            /** Length */
+            length: number;
+            second: components["schemas"]["Spot"];
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+            /**
+             * Sure
+             * @description also where it becomes smaller than a grain of sand or larger than a city
+             * @default false
+             */
+            sure: boolean;
+            /**
+             * Unit
+             * @description have it in this unit, which explains the factor
+             */
+            unit?: string | null;
+        };
+        /**
+         * TurnWay
+         * @description Turn about an axis through a point: a picked one, or the origin.
+         */
+        TurnWay: {
+            about?: components["schemas"]["Spot"] | null;
+            /** @description in place of an axis: a picked edge or circle, whose axis it is */
+            along?: components["schemas"]["Spot"] | null;
+            /**
+             * Around
+             * @description in place of a picked point: one in metres, Z up
+             */
+            around?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Axis
+             * @default z
+             */
+            axis: ("x" | "y" | "z") | null;
+            /** Degrees */
+            degrees: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "turn";
+            /**
+             * Sources
+             * @default []
+             */
+            sources: string[];
+        };
+        /**
+         * UnitView
+         * @description A unit of length that can be stated.
+         */
+        UnitView: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /**
+             * Target
+             * @description usual for what is written
+             */
+            target: boolean;
+        };
+        /** Uploaded */
+        Uploaded: {
+            /** Bytes */
+            bytes: number;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
+         * WayIn
+         * @description A way to fit, and in a few words what it does.
+         */
+        WayIn: {
+            /** Continues */
+            continues?: number | null;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /** Way */
+            way: components["schemas"]["TurnWay"] | components["schemas"]["PoseWay"] | components["schemas"]["LayWay"] | components["schemas"]["AlongWay"] | components["schemas"]["MirrorWay"] | components["schemas"]["MoveWay"] | components["schemas"]["OriginWay"] | components["schemas"]["GroundWay"] | components["schemas"]["TrueWay"] | components["schemas"]["AlignWay"] | components["schemas"]["LikeWay"] | components["schemas"]["LookoutWay"] | components["schemas"]["LookoutsWay"] | components["schemas"]["MeasureWay"];
+        };
+        /**
+         * WayLook
+         * @description What a way would come to, before it is taken.
+         */
+        WayLook: {
+            /**
+             * Asked
+             * @description why it is asked once more whether that is meant
+             */
+            asked?: string | null;
+            /** Disagree */
+            disagree?: string | null;
+            /** Factor */
+            factor?: number | null;
+            /**
+             * Kind
+             * @default way
+             * @constant
+             */
+            kind: "way";
+            /**
+             * Measured
+             * @description what a known length is now
+             */
+            measured?: number | null;
+            /** Mistake */
+            mistake?: string | null;
+            /**
+             * Residuals
+             * @description metres that stay between the points of each pair
+             */
+            residuals?: number[] | null;
+            /** Size */
+            size: number[];
+            /**
+             * Unit
+             * @description the unit that explains the factor
+             */
+            unit?: string | null;
+            /** Wanted */
+            wanted?: number | null;
+        };
+        /**
+         * Weld
+         * @description How near two vertices of one part must be to become one.
+         */
+        Weld: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "weld";
+            /**
+             * Tolerance
+             * @description largest distance joined, in metres; 0 joins what is in the very same place
+             * @default 0.00001
+             */
+            tolerance: number;
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  get_delivery_api_deliveries__delivery_id__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        delivery_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["DeliveryView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  download_api_deliveries__delivery_id__bundle_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        delivery_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/zip": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  cancel_delivery_api_deliveries__delivery_id__cancel_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        delivery_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  download_file_api_deliveries__delivery_id__files__name__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        delivery_id: number;
-        name: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  note_fault_api_faults_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["FaultIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_glance_api_glances__key__get: {
-    parameters: {
-      query: {
-        up: "z" | "y" | "x" | "-z" | "-y" | "-x";
-      };
-      header?: never;
-      path: {
-        key: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/png": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  list_jobs_api_jobs_get: {
-    parameters: {
-      query?: {
-        /** @description only jobs with lower numbers */
-        before?: number | null;
-        limit?: number;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobLine"][];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  create_job_api_jobs_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewJob"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_job_api_jobs__job_id__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  delete_job_api_jobs__job_id__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  rename_job_api_jobs__job_id__patch: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["JobName"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  cancel_api_jobs__job_id__cancel_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  drop_candidate_api_jobs__job_id__candidates__number__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  put_decisions_api_jobs__job_id__decisions_put: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["DecisionsIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  patch_decisions_api_jobs__job_id__decisions_patch: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["DecisionsPatch"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  list_deliveries_api_jobs__job_id__deliveries_get: {
-    parameters: {
-      query?: {
-        /** @description only those with lower numbers */
-        before?: number | null;
-        limit?: number;
-      };
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["DeliveryView"][];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  create_delivery_api_jobs__job_id__deliveries_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: {
-      content: {
-        "application/json": components["schemas"]["NewDelivery"] | null;
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["DeliveryView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_details_api_jobs__job_id__details_get: {
-    parameters: {
-      query: {
-        node: number;
-      };
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["DetailsView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  events_api_jobs__job_id__events_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/event-stream": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_fit_api_jobs__job_id__fit_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["FittingView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  post_fit_api_jobs__job_id__fit_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["WayIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  post_look_api_jobs__job_id__fit_look_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["WayIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["WayLook"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  post_spots_api_jobs__job_id__fit_spots_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Picks"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SpotView"][];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_history_api_jobs__job_id__history_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["HistoryLine"][];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  go_back_api_jobs__job_id__history_decisions__decisions_id__post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        decisions_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  read_again_api_jobs__job_id__history_sources__revision_id__post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        revision_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_maps_api_jobs__job_id__maps_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["MapsView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  post_picture_api_jobs__job_id__maps_pictures_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["PictureIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  take_offer_api_jobs__job_id__offers_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["OfferIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_outlines_api_jobs__job_id__outlines_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["OutlinesView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_marks_api_jobs__job_id__parts__part__marks_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        part: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["MarksView"];
-        };
-      };
-      /** @description They are being made; ask again in a moment */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_picture_api_jobs__job_id__picture_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/jpeg": unknown;
-          "image/png": unknown;
-          "image/webp": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  put_picture_api_jobs__job_id__picture_put: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "image/*": unknown;
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_plan_api_jobs__job_id__plan_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  redo_api_jobs__job_id__redo_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_result_api_jobs__job_id__result_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ResultView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  post_news_api_jobs__job_id__result_news_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Known"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ResultNews"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  resume_api_jobs__job_id__resume_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  keep_material_api_jobs__job_id__shelf_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["KeepIn"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ShelfView"][];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  take_material_api_jobs__job_id__shelf__number__post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  add_source_api_jobs__job_id__sources_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewSource"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  replace_source_api_jobs__job_id__sources__ref__put: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        ref: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewSource"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  remove_source_api_jobs__job_id__sources__ref__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        ref: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  cancel_source_api_jobs__job_id__sources__ref__cancel_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        ref: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_candidates_api_jobs__job_id__sources__ref__candidates_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        ref: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["CandidateView"][];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  add_candidates_api_jobs__job_id__sources__ref__candidates_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        ref: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewSource"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  use_candidate_api_jobs__job_id__sources__ref__candidates__number__use_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        ref: string;
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_clean_api_jobs__job_id__sources__ref__clean_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        ref: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_original_api_jobs__job_id__sources__ref__files__number__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-        ref: string;
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_structure_api_jobs__job_id__structure_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["StructureView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_tallies_api_jobs__job_id__tallies_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["TallyView"][];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  undo_api_jobs__job_id__undo_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["JobView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_length_api_lengths_get: {
-    parameters: {
-      query: {
-        text: string;
-        /** @description unit of a number without one */
-        bare?: string | null;
-        signed?: boolean;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["LengthView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_library_api_library_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["LibraryView"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  pack_api_packs__name__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        name: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "model/gltf-binary": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_shelf_api_shelf_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ShelfView"][];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  forget_material_api_shelf__number__delete: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        number: number;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  texture_api_textures__sha256__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        sha256: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/jpeg": unknown;
-          "image/png": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  grey_texture_api_textures__sha256__grey_get: {
-    parameters: {
-      query?: {
-        channel?: "rgb" | "r" | "g" | "b" | "a";
-        inverted?: boolean;
-      };
-      header?: never;
-      path: {
-        sha256: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/png": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  small_texture_api_textures__sha256__small_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        sha256: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/png": unknown;
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  upload_api_uploads_put: {
-    parameters: {
-      query: {
-        name: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Uploaded"];
-        };
-      };
-      /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
+    get_delivery_api_deliveries__delivery_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_api_deliveries__delivery_id__bundle_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_delivery_api_deliveries__delivery_id__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_file_api_deliveries__delivery_id__files__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                delivery_id: number;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_fault_api_faults_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_glance_api_glances__key__get: {
+        parameters: {
+            query: {
+                up: "z" | "y" | "x" | "-z" | "-y" | "-x";
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_jobs_api_jobs_get: {
+        parameters: {
+            query?: {
+                /** @description only jobs with lower numbers */
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobLine"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    create_job_api_jobs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJob"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_job_api_jobs__job_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_job_api_jobs__job_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_job_api_jobs__job_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_api_jobs__job_id__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_candidate_api_jobs__job_id__candidates__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_decisions_api_jobs__job_id__decisions_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    patch_decisions_api_jobs__job_id__decisions_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionsPatch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_deliveries_api_jobs__job_id__deliveries_get: {
+        parameters: {
+            query?: {
+                /** @description only those with lower numbers */
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    create_delivery_api_jobs__job_id__deliveries_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["NewDelivery"] | null;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_details_api_jobs__job_id__details_get: {
+        parameters: {
+            query: {
+                node: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DetailsView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    events_api_jobs__job_id__events_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_fit_api_jobs__job_id__fit_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FittingView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_fit_api_jobs__job_id__fit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_look_api_jobs__job_id__fit_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WayIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WayLook"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_spots_api_jobs__job_id__fit_spots_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Picks"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpotView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_history_api_jobs__job_id__history_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryLine"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_back_api_jobs__job_id__history_decisions__decisions_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                decisions_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_again_api_jobs__job_id__history_sources__revision_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                revision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_maps_api_jobs__job_id__maps_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapsView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_picture_api_jobs__job_id__maps_pictures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_offer_api_jobs__job_id__offers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfferIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_outlines_api_jobs__job_id__outlines_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutlinesView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_marks_api_jobs__job_id__parts__part__marks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksView"];
+                };
+            };
+            /** @description They are being made; ask again in a moment */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_picture_api_jobs__job_id__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                    "image/png": unknown;
+                    "image/webp": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_picture_api_jobs__job_id__picture_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "image/*": unknown;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_plan_api_jobs__job_id__plan_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redo_api_jobs__job_id__redo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_result_api_jobs__job_id__result_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_news_api_jobs__job_id__result_news_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Known"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultNews"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resume_api_jobs__job_id__resume_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_material_api_jobs__job_id__shelf_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_material_api_jobs__job_id__shelf__number__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_source_api_jobs__job_id__sources_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSource"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    replace_source_api_jobs__job_id__sources__ref__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSource"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_source_api_jobs__job_id__sources__ref__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancel_source_api_jobs__job_id__sources__ref__cancel_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_candidates_api_jobs__job_id__sources__ref__candidates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidateView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_candidates_api_jobs__job_id__sources__ref__candidates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSource"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_candidate_api_jobs__job_id__sources__ref__candidates__number__use_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_clean_api_jobs__job_id__sources__ref__clean_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_original_api_jobs__job_id__sources__ref__files__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                ref: string;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_structure_api_jobs__job_id__structure_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StructureView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_tallies_api_jobs__job_id__tallies_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TallyView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo_api_jobs__job_id__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_length_api_lengths_get: {
+        parameters: {
+            query: {
+                text: string;
+                /** @description unit of a number without one */
+                bare?: string | null;
+                signed?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LengthView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_library_api_library_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pack_api_packs__name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "model/gltf-binary": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_shelf_api_shelf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_material_api_shelf__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    texture_api_textures__sha256__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                    "image/png": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    grey_texture_api_textures__sha256__grey_get: {
+        parameters: {
+            query?: {
+                channel?: "rgb" | "r" | "g" | "b" | "a";
+                inverted?: boolean;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    small_texture_api_textures__sha256__small_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upload_api_uploads_put: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Uploaded"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
 }

@@ -1,7 +1,7 @@
 import { useJob } from "../api/job";
 import { Verdict } from "../rungs/ship/Ship";
 import { Link } from "../ui/address";
-import { bytes } from "../ui/format";
+import { bytes, metric } from "../ui/format";
 import { Mark } from "../ui/Mark";
 import { Title } from "../ui/Title";
 
@@ -108,11 +108,58 @@ export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId:
                     })}
                   </tbody>
                 </table>
+                <Beside told={item.receipt.told as Told} />
               </>
             )}
           </>
         )}
       </main>
     </div>
+  );
+}
+
+interface Told {
+  offset_m?: number[];
+  single_precision_mm?: Record<string, number>;
+  measurements?: { of: string; is: number | number[] | string; should_be: number | null; was: number | null }[];
+}
+
+/** What stands beside the checks: the offset and what it saves, and every measurement. */
+function Beside({ told }: { told: Told }) {
+  const { offset_m: offset, single_precision_mm: rounding, measurements } = told;
+  if (!offset && !measurements) return null;
+  return (
+    <>
+      {offset && (
+        <p className="pt-4">
+          Offset kept, to be added to have the coordinates as received: <b>{offset.join(", ")} m</b> (X, Y, Z up).{" "}
+          {rounding &&
+            Object.entries(rounding).map(([where, mm]) => (
+              <span key={where} className="text-ink-soft">
+                {where}, single precision rounds by {metric(mm / 1000)}.{" "}
+              </span>
+            ))}
+        </p>
+      )}
+      {measurements && (
+        <>
+          <h2 className="font-name pt-7 pb-1 text-[16px] font-semibold">Measurements</h2>
+          <ul>
+            {measurements.map((item, at) => (
+              <li key={at} className="flex justify-between border-b border-cloth-deep py-1.5">
+                <span>{item.of.replace(/^measured /, "")}</span>
+                <span>
+                  {Array.isArray(item.is)
+                    ? item.is.map((side) => Number(side.toPrecision(7))).join(" × ")
+                    : show(item.is)}
+                  {item.should_be != null && ` · on the drawing ${show(item.should_be)}`}
+                  {item.was != null && ` · it was ${show(item.was)}`}
+                </span>
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </>
   );
 }

@@ -12,7 +12,7 @@ const AXES = ["x", "y", "z"] as const;
 type Axis = (typeof AXES)[number];
 const UNIT: Record<Axis, Vector3> = { x: new Vector3(1, 0, 0), y: new Vector3(0, 1, 0), z: new Vector3(0, 0, 1) };
 /** Pixels that a handle is long, and steps of a turn in degrees; with Shift whole degrees. */
-const LONG = 84;
+const LONG = 120;
 const STEP = 5;
 
 interface Drag {
@@ -68,7 +68,7 @@ export function Handles({ scene, centre, nudge }: { scene: StageScene; centre: n
           cord.querySelector("[data-grip]")!.setAttribute("transform", `translate(${end[0]} ${end[1]})`);
         }
         const arc = root.querySelector(`[data-arc="${axis}"]`);
-        const points = arcOf(axis).map((point) => project(point.multiplyScalar(size * 0.72).add(foot)));
+        const points = arcOf(axis).map((point) => project(point.multiplyScalar(size * 0.62).add(foot)));
         if (arc && points.every((point) => point !== null)) {
           arc.querySelector("polyline")!.setAttribute("points", points.map((point) => point!.join(",")).join(" "));
           const [x, y] = points[points.length >> 1]!;
@@ -153,7 +153,12 @@ export function Handles({ scene, centre, nudge }: { scene: StageScene; centre: n
   };
   return (
     <>
-      <svg ref={frame} className="pointer-events-none absolute inset-0 size-full" role="group" aria-label="Handles">
+      <svg
+        ref={frame}
+        className="pointer-events-none absolute inset-0 size-full select-none"
+        role="group"
+        aria-label="Handles"
+      >
         {AXES.map((axis) => (
           <g key={`arc ${axis}`} data-arc={axis}>
             <polyline fill="none" stroke="#a2743a" strokeWidth={2.5} strokeDasharray="1 3" strokeLinecap="round" />

@@ -14,11 +14,13 @@ import { useFit } from "./useFit";
 
 /** Size, orientation and place of every source, with proof: settled once, here. */
 export function Fit() {
-  const { decisions, decide, result, job } = useBench();
+  const { decisions, decide, result, job, view, structure } = useBench();
   const fit = useFit();
   // Ways are of one source, or of all: chosen once for the whole rung.
   const [of, setOf] = useState("");
   if (!result) return <p className="text-[13.5px] text-ink-soft">Nothing is read yet.</p>;
+  const own = new Set(decisions.fit.into_mesh_parts ?? []);
+  const refs = [...view.chosen].flatMap((part) => structure?.parts[part]?.ref ?? []);
   const several = result.sources.length > 1;
   const names = Object.fromEntries(job.sources.map(({ ref, name }) => [ref, name]));
   const chosen = result.sources.some((source) => source.ref === of) ? of : "";
@@ -93,6 +95,22 @@ export function Fit() {
         >
           Scale, turn and place into every mesh
         </Button>
+        {refs.length > 0 && !decisions.fit.into_mesh && (
+          <Button
+            className="mt-1.5"
+            on={refs.every((ref) => own.has(ref))}
+            onClick={() => {
+              const all = refs.every((ref) => own.has(ref));
+              const next = all ? [...own].filter((ref) => !refs.includes(ref)) : [...new Set([...own, ...refs])];
+              set(
+                { into_mesh_parts: next },
+                all ? "places of chosen parts in nodes" : "places of chosen parts into the mesh",
+              );
+            }}
+          >
+            Only of {plural(refs.length, "chosen part")}
+          </Button>
+        )}
       </Section>
       <label className="grid grid-cols-[76px_1fr] items-center gap-2.5 border-t border-dashed border-line pt-2">
         Yardstick

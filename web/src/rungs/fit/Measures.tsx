@@ -31,7 +31,7 @@ const RADIUS: Tool = {
 
 /** Measurements that stay with the job, each with the figure it should have, checked after every change. */
 export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
-  const { decisions, decide, view, structure } = useBench();
+  const { decisions, decide, fit: take, view, structure } = useBench();
   const distance = useTool(BETWEEN);
   const x = useTool({ ...BETWEEN, id: "along x" });
   const y = useTool({ ...BETWEEN, id: "along y" });
@@ -41,13 +41,8 @@ export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
   const notes = decisions.fit.notes ?? [];
   const set = (next: readonly Note[], label: string) =>
     decide((now) => ({ ...now, fit: { ...now.fit, notes: [...next] } }), label);
-  const add = (kind: Kind, spots: Views["SpotView"][], axis: Note["axis"] = null, part: string | null = null) =>
-    decide((now) => {
-      const known = now.fit.notes ?? [];
-      const id = Math.max(0, ...known.map((note) => note.id)) + 1;
-      const note = { id, kind, axis, spots: spots.map((pick) => pick.spot), part, should: null, was: null, label: "" };
-      return { ...now, fit: { ...now.fit, notes: [...known, note as Note] } };
-    }, `measured: ${kind}`);
+  const add = (kind: Kind, picks: Views["SpotView"][], axis: Note["axis"] = null, part: string | null = null) =>
+    take({ does: "measure", kind, axis, spots: picks.map((pick) => pick.spot), part }, `measured: ${kind}`);
   const finished = [distance, x, y, z, angle, radius].findIndex((tool) => tool.complete);
   useEffect(() => {
     if (finished < 0) return;
@@ -131,6 +126,12 @@ export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
                     <span className="block text-[12px] text-ink-soft">{item.box.map(imperial).join(" × ")}</span>
                   )}
                 </div>
+                {item.changed != null && (
+                  <p className="text-[12.5px] text-signal">
+                    It was {item.note.kind === "angle" ? `${item.changed.toFixed(2)}°` : metric(item.changed)} when it
+                    was measured.
+                  </p>
+                )}
                 <label className="grid grid-cols-[76px_1fr] items-center gap-2.5 text-[12.5px]">
                   On the drawing
                   {item.note.kind === "angle" ? (

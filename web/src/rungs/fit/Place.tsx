@@ -35,11 +35,11 @@ export function Place({ of, fit: known }: { of: string; fit: Views["FittingView"
   useEffect(() => {
     if (!picked) return;
     fit(
-      { does: "origin", named: "picked", spot: picked.spot, sources: of ? [of] : [], to: [0, 0, 0] },
+      { does: "origin", named: "picked", spot: picked.spot, sources: of ? [of] : [], to: of ? to : [0, 0, 0] },
       `origin: ${picked.said}`,
     );
     tool.done();
-  }, [picked, tool, fit, of]);
+  }, [picked, tool, fit, of, to]);
   const now = origin
     ? origin.named === "box"
       ? `box ${origin.side?.join(" ")}`

@@ -20,6 +20,8 @@ const AS_IT_CAME: SourceFit = {
   move: [0, 0, 0],
 };
 const CUSTOM = "custom";
+/** Findings that are settled here; a unit that is missing has a list of its own. */
+const ABOUT = new Set(["unit-doubtful", "lies-down", "far-from-origin"]);
 const ROW = "grid grid-cols-[76px_1fr] items-center gap-2.5";
 
 /** One source's size, up axis, turns and place; what it has not of its own it has from the file. */
@@ -34,7 +36,11 @@ export function SourceFitting({
   name: string;
   alone: boolean;
 }) {
-  const { decisions, decide, library, fit, view, setView } = useBench();
+  const { decisions, decide, library, fit, view, setView, job, take } = useBench();
+  const doubts =
+    job.sources
+      .find((item) => item.ref === source.ref)
+      ?.findings.filter((item) => ABOUT.has(item.code) && !item.settled) ?? [];
   const [open, setOpen] = useState(alone);
   const [custom, setCustom] = useState(false);
   const own = { ...AS_IT_CAME, ...decisions.fit.sources?.[source.ref] };
@@ -71,6 +77,18 @@ export function SourceFitting({
           {metric(Math.max(...source.size))}, {source.unit ?? "no unit"}, {source.up.toUpperCase()} up
         </Unfold>
       )}
+      {doubts.map((item) => (
+        <div key={item.code} role="note" className="my-1.5 grid gap-1 rounded bg-signal-pale px-2 py-1.5 text-[12.5px]">
+          <span>{item.message}</span>
+          <span className="flex flex-wrap gap-1.5">
+            {item.offers.map((offer) => (
+              <Button key={offer.label} onClick={() => take(item, offer)}>
+                {offer.label}
+              </Button>
+            ))}
+          </span>
+        </div>
+      ))}
       <Folded className={`grid grid-cols-[minmax(0,1fr)] gap-2 ${alone ? "" : "pt-2"}`}>
         <div className={ROW}>
           <span>Unit</span>

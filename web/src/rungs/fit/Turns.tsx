@@ -64,8 +64,7 @@ export function Turns({ of }: { of: string }) {
               aria-label={`${by > 0 && by < 180 ? "+" : ""}${by}° about ${one.toUpperCase()}`}
               onClick={() => turn(by, one)}
             >
-              {by > 0 && by < 180 ? "+" : ""}
-              {by}°
+              {by < 0 ? "−90" : by < 180 ? "+90" : by}°
             </Button>
           ))}
         </div>

@@ -28,7 +28,10 @@ export function Ship() {
         value={target.format}
         options={library.formats.map((item) => ({ value: item.code as Target["format"], label: item.name }))}
         onChange={(format) =>
-          set({ format, unit: null, up: null, group: null, textures: null }, `Target ${format.toUpperCase()}`)
+          set(
+            { format, unit: null, up: null, hand: null, group: null, textures: null },
+            `Target ${format.toUpperCase()}`,
+          )
         }
       />
       <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
@@ -55,6 +58,20 @@ export function Ship() {
           ]}
         />
       </label>
+      {!custom.right_handed && (
+        <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
+          Axes
+          <Select
+            label="Handedness of the target"
+            value={target.hand ?? "right"}
+            onChange={(hand) => set({ hand: hand === "right" ? null : "left" }, `${hand}-handed target`)}
+            options={[
+              { value: "right", label: "right-handed" },
+              { value: "left", label: "left-handed: mirrored, outside kept out" },
+            ]}
+          />
+        </label>
+      )}
       <OneOf
         label="Meshes"
         value={target.group ?? custom.group}
