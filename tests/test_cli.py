@@ -292,3 +292,54 @@ class Drawings(CommandCase):
             ("--segments", "2"),
         ):
             self.run_it("convert", sign, "-o", self.folder / "a.glb", *options, code=2)
+
+
+class Fitting(CommandCase):
+    """`--known-length`, `--turn`, `--origin`, `--ground`, `--into-mesh`: the same as on the screen."""
+
+    DAVIT = ROOT / "demo" / "stray-davit.step"
+    SHED = ROOT / "demo" / "stray-shed.glb"
+
+    def read(self, name: str) -> trimesh.Scene:
+        return trimesh.load_scene(self.folder / name, process=False)
+
+    def test_a_known_length_names_the_mistake_and_takes_the_unit(self) -> None:
+        # The kernel counts in millimetres: what the file has as 100 of its inches is 2540 of them.
+        done = self.run_it("convert", self.DAVIT, "-o", "a.glb", "--known-length", "0,0,0 2540,0,0 = 100mm")
+        self.assertIn("inches and millimetres taken for each other", done.stderr)
+        self.assertAlmostEqual(float(self.read("a.glb").extents[1]), 2.486, delta=2e-3)
+        odd = self.run_it("convert", self.DAVIT, "-o", "b.glb", "--known-length", "0,0,0 2540,0,0 = 1 15/16\"")
+        self.assertIn("grows by 0.01937", odd.stderr)
+
+    def test_lengths_that_disagree_or_make_no_sense_are_told(self) -> None:
+        for options, word in (
+            (("--known-length", "0,0,0 100,0,0 = 1m", "--known-length", "0,0,0 0,50,0 = 1m"), "disagree"),
+            (("--known-length", "0,0,0 0,0,0 = 1m"), "same"),
+            (("--known-length", "0,0,0 100,0,0 = 900km"), "city"),
+            (("--known-length", "0,0,0 100,0,0 = 12 x"), "x"),
+            (("--known-length", "0,0 1,1 = 1m"), "no point"),
+            (("--turn", "w=90deg"), "no turn"),
+            (("--origin", "corner:+w"), "no corner"),
+        ):
+            self.assertIn(word, self.run_it("convert", self.DAVIT, "-o", "a.glb", *options, code=2).stderr)
+
+    def test_turned_placed_grounded_and_in_the_mesh(self) -> None:
+        report = json.loads(
+            self.run_it(
+                "convert", self.SHED, "-o", "a.glb", "--turn", "x=-90deg", "--origin", "base-centre", "--ground", "20 cm",
+                "--into-mesh", "--json",
+            ).stdout
+        )  # fmt: skip
+        self.assertTrue(report["receipt"]["ok"])
+        scene = self.read("a.glb")
+        np.testing.assert_allclose(scene.bounds[:, 1], [0.2, 2.6], atol=1e-6)
+        np.testing.assert_allclose(scene.bounds.mean(axis=0)[[0, 2]], 0, atol=1e-6)
+        for node in scene.graph.nodes_geometry:
+            np.testing.assert_array_equal(scene.graph.get(node)[0], np.eye(4))
+        corner = json.loads(
+            self.run_it(
+                "convert", self.SHED, "-o", "b.obj", "--origin", "corner:-x,-y,-z", "--to-hand", "left", "--json"
+            ).stdout
+        )
+        self.assertTrue(corner["receipt"]["ok"])
+        np.testing.assert_allclose(self.read("b.obj").bounds[0][:2], 0, atol=1e-6)

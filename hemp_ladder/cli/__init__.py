@@ -15,7 +15,7 @@ from typing import Any, NoReturn
 
 from pydantic import ValidationError
 
-from hemp_ladder.cli.fitting import with_ways
+from hemp_ladder.cli.fitting import made_true, placed, places_asked
 from hemp_ladder.cli.settings import decided, with_units, with_width
 from hemp_ladder.cli.sources import own_units, receive_all
 from hemp_ladder.cli.telling import describe, tell
@@ -197,7 +197,7 @@ def _convert(options: argparse.Namespace) -> int:
     form = format_of(options.out.suffix.lower().removeprefix(".")).code
     if not options.out.parent.is_dir():
         raise SettingsError(f"There is no folder “{options.out.parent}” to write into.")
-    decisions = decided(options, form)
+    decisions, places = decided(options, form), places_asked(options)
     bar = Bar(sys.stderr.isatty())
     shapes: dict[str, bytes] = {}
     with Crew() as crew, tempfile.TemporaryDirectory() as folder, _importing("hemp_ladder.core.ship.readback"):
@@ -207,9 +207,10 @@ def _convert(options: argparse.Namespace) -> int:
         decisions = with_units(decisions, own_units(options, sources))
         decisions = with_width(decisions, options, [given.ref for given in sources])
         model = join(sources)
+        decisions = made_true(options, model, decisions, _say)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
         result = climb(model, decisions, shelf, decisions.ship.target.level)
-        fitted = with_ways(options, result, decisions, _say)
+        fitted = placed(places, result, decisions)
         if fitted != decisions:
             # Where only places change, every mesh is on the shelf already.
             decisions, result = fitted, climb(model, fitted, shelf, fitted.ship.target.level)

@@ -2,7 +2,7 @@
 
 import argparse
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from hemp_ladder.core.climb import Result
@@ -20,27 +20,29 @@ from hemp_ladder.core.units import parse_angle
 _SIGNS = {"-": -1, "+": 1, "": 1}
 
 
-def with_ways(
-    options: argparse.Namespace, result: Result, decisions: Decisions, say: Callable[[str], None]
+def made_true(
+    options: argparse.Namespace, model: Joined, decisions: Decisions, say: Callable[[str], None]
 ) -> Decisions:
-    """The decisions after what the options ask for. Raises SettingsError for text that says no such thing, and for known
-    lengths that disagree."""
-    lengths = [TrueWay.model_validate(_known(text, result.model)) for text in options.known_length or ()]
-    places = _places(options)
-    if not lengths and not places:
-        return decisions
-    standing = standing_after(result, decisions)
-    for way in _agreeing(standing, lengths):
+    """The decisions after the known lengths: before anything is meshed, for a wrong size makes wrong facets. Raises
+    SettingsError for text that says no length, and for lengths that disagree."""
+    ways = [TrueWay.model_validate(_known(text, model)) for text in options.known_length or ()]
+    standing = Standing(model, decisions.fit)
+    for way in _agreeing(standing, ways):
         factor = factor_for(standing, way.first, way.second, way.length)
         mistake = mistake_of(factor, number_metres(standing, way.first.source))
         unit = mistake.unit if mistake and mistake.off < _ROUNDING else None
-        explained = f", {mistake.said}" if mistake else ""
-        say(f"{way.first.source}: grows by {factor:.9g}{explained}.")
+        say(
+            f"{way.first.source or model.members[0].given.name}: grows by {factor:.9g}{', ' + mistake.said if mistake else ''}."
+        )
         decisions = fitted_by(decisions, standing, way.model_copy(update={"unit": unit, "sure": options.sure}))
-        standing = standing_after(result, decisions)
-    for place in places:
-        decisions = fitted_by(decisions, standing, place)
-        standing = standing_after(result, decisions)
+        standing = Standing(model, decisions.fit)
+    return decisions
+
+
+def placed(ways: Sequence[Way], result: Result, decisions: Decisions) -> Decisions:
+    """The decisions after turns, origin and ground, by the lowest points of what was made."""
+    for way in ways:
+        decisions = fitted_by(decisions, standing_after(result, decisions), way)
     return decisions
 
 
@@ -62,7 +64,8 @@ def _agreeing(standing: Standing, ways: list[TrueWay]) -> list[TrueWay]:
     return list(first.values())
 
 
-def _places(options: argparse.Namespace) -> list[Way]:
+def places_asked(options: argparse.Namespace) -> list[Way]:
+    """The ways of `--turn`, `--origin` and `--ground`. Raises SettingsError for text that says none."""
     asked = [_turn(text) for text in options.turn or ()]
     if options.origin:
         asked.append(_origin(options.origin))

@@ -141,7 +141,9 @@ class Notes(unittest.TestCase):
         )
         now = Standing(model, kept)
         self.assertEqual(measured(now, kept.notes[0], lambda part: marks).value, 0.03)
-        moved = Marks(marks.at + np.array([4, 0, 0]), marks.kind, marks.way, marks.radius, marks.lines, marks.starts, marks.of)
+        moved = Marks(
+            marks.at + np.array([4, 0, 0]), marks.kind, marks.way, marks.radius, marks.lines, marks.starts, marks.of
+        )
         told = measured(now, kept.notes[0], lambda part: moved)
         self.assertAlmostEqual(told.value, 0.034)
         self.assertEqual(told.changed, 0.03)

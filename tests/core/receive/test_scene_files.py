@@ -83,6 +83,24 @@ class TheSameScene(SceneCase):
                     wanted = {"dae": 0.7344, "x3d": 0.6, "wrl": 0.6}.get(kind, 2 * np.arctan(12 / 50))
                     self.assertAlmostEqual(eye.tall, wanted, places=3)
 
+    def test_the_sun_goes_where_the_file_says(self) -> None:
+        """A directional light goes along its -Z (KHR_lights_punctual; COLLADA 1.4.1, 5; USD's DistantLight), in X3D where
+        its field says."""
+        turned = '<node name="Sun"><rotate>1 0 0 -90</rotate><instance_light url="#sun"/></node>'
+        light = '<library_lights><light id="sun"><technique_common><directional><color>1 1 1</color></directional></technique_common></light></library_lights>'
+        dae = made.collada().replace(b"<library_visual_scenes>", f"{light}<library_visual_scenes>".encode())
+        dae = dae.replace(b'<node name="Eye">', f'{turned}<node name="Eye">'.encode())
+        x3d = made.x3d().replace(b"<Viewpoint", b'<DirectionalLight direction="0 -2 0"/><Viewpoint')
+        usd = (
+            made.usda().rstrip()
+            + b'\ndef DistantLight "Sun" {\n  float xformOp:rotateX = -90\n  uniform token[] xformOpOrder = ["xformOp:rotateX"]\n}\n'
+        )
+        for name, data, way in (("a.dae", dae, (0, -1, 0)), ("a.x3d", x3d, (0, -1, 0)), ("a.usda", usd, (0, -1, 0))):
+            with self.subTest(name):
+                sun = self.read(name, data)[0].sun
+                assert sun is not None
+                np.testing.assert_allclose(sun, way, atol=1e-6)
+
     def test_off_with_colours_and_several_counts(self) -> None:
         model, (mesh,) = self.read("box.off", made.off())
         self.assertEqual((len(mesh.triangles), round(mesh.volume(), 9), model.unit), (12, 6, None))
