@@ -136,5 +136,7 @@ class Seat(BrowserCase):
         expect(rows).to_have_count(2)
         page.get_by_role("button", name="Done", exact=True).click()
         expect(self.rung("Receive")).to_contain_text("2 parts, 11 placements")
-        self.choose("Look from a camera of the source", "Catalogue view")
+        page.get_by_role("button", name="Lookouts (1)").click()
+        page.get_by_role("button", name="Look from Catalogue view").click()
+        page.keyboard.press("Escape")
         expect(page.get_by_role("application")).to_have_attribute("data-from", "0.00 -1.00 0.00")

@@ -54,7 +54,7 @@ import { Matrix4 } from "three";
 import { chunk } from "%(src)s/stage/drawn";
 import { layoutOf, placement } from "%(src)s/stage/layout";
 import { trianglesOf, wornBy } from "%(src)s/ledger/rows";
-import { makePickable } from "%(src)s/stage/picking";
+import { makePickable } from "%(src)s/stage/picking/sorted";
 export const picked = (data) => {
   const geometry = dressedGeometry(readPack(data)[0], [], 1, false);
   const before = [...geometry.index.array];

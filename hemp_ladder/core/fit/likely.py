@@ -58,7 +58,7 @@ def likely_units(model: Model, usual: Sequence[str]) -> list[Likely]:
             weight -= 2
         if number == 0:
             reasons.append(f"usual for {model.format}")
-        found.append(Likely(code, size, weight - 0.05 * number, tuple(reasons)))
+        found.append(Likely(code, size, weight - 0.15 * number, tuple(reasons)))
     return sorted(found, key=lambda item: -item.weight)
 
 

@@ -84,7 +84,8 @@ class Units(DxfCase):
         for units, code, finding in (
             (4, "mm", None),
             (0, None, "unit-missing"),
-            (14, None, "unit-odd"),
+            (14, "dm", None),
+            (15, None, "unit-odd"),
             (2, "ft", None),
         ):
             model, _ = self.read(lambda d, s: s.add_circle((0, 0), 10, dxfattribs={"thickness": 1}), units=units)
