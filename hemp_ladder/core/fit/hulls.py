@@ -45,22 +45,25 @@ def hulls_of(
 ) -> Hulls:
     """Of what stands at the placements (indices of nodes). Where a part has no mesh yet, its box stands for it."""
     model = fitted.model
-    shapes: dict[int, Matrix] = {}
+    part_of = np.array([node.part for node in model.nodes], dtype=np.int64)[placements]
+    owner = model.member_of_node[placements]
     gathered: dict[str, list[Matrix]] = {}
+    order = np.lexsort((part_of, owner))
+    case = np.column_stack([owner, part_of])[order]
+    starts = np.flatnonzero(np.r_[True, (case[1:] != case[:-1]).any(axis=1)]) if len(case) else np.zeros(0, np.int64)
     count = 0
-    for node in placements.tolist():
-        part = model.nodes[node].part
-        if part not in shapes:
-            mesh = mesh_of(part)
-            known = mesh is not None and len(mesh.triangles) > 0
-            shapes[part] = (
-                outermost(mesh.positions[np.unique(mesh.triangles)]) if mesh is not None and known
-                else corners_of(model.parts[part].box)
-            )  # fmt: skip
-        points, place = shapes[part], model.standing[node]
-        if count > _MOST:
+    for rows in np.split(order, starts[1:]) if len(case) else ():
+        part, member = int(part_of[rows[0]]), int(owner[rows[0]])
+        mesh = mesh_of(part)
+        known = mesh is not None and len(mesh.triangles) > 0
+        points = (
+            outermost(mesh.positions[np.unique(mesh.triangles)]) if mesh is not None and known
+            else corners_of(model.parts[part].box)
+        )  # fmt: skip
+        if count + len(points) * len(rows) > _MOST:
             points = corners_of(np.array([points.min(axis=0), points.max(axis=0)]))
-        count += len(points)
-        ref = model.members[int(model.member_of_node[node])].ref
-        gathered.setdefault(ref, []).append(points @ place[:3, :3].T + place[:3, 3])
+        count += len(points) * len(rows)
+        places = model.standing[placements[rows]]
+        placed = np.einsum("nij,kj->nki", places[:, :3, :3], points) + places[:, None, :3, 3]
+        gathered.setdefault(model.members[member].ref, []).append(placed.reshape(-1, 3))
     return {ref: outermost(np.concatenate(points)) for ref, points in gathered.items()}

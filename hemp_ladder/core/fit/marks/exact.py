@@ -43,7 +43,8 @@ def exact_marks(data: bytes) -> Marks:
     # Where a closed edge begins is no corner, and no other edge meets it there.
     for number, those in meeting.items():
         if len(those) > 1 or not _is_closed(TopoDS.Edge(edges.FindKey(next(iter(those))))):
-            build.mark(Kind.CORNER, _xyz(BRep_Tool.Pnt_s(TopoDS.Vertex(vertices.FindKey(number)))))
+            at = _xyz(BRep_Tool.Pnt_s(TopoDS.Vertex(vertices.FindKey(number))))
+            build.mark(Kind.CORNER, at, weight=build.size)
     for face in faces[:MOST_MARKS]:
         _face(build, face)
     return build.build()

@@ -92,17 +92,21 @@ class MarksBuilder:
         if not (np.isfinite(at).all() and np.isfinite(way).all() and np.isfinite(radius)):
             return -1
         case = (kind, *np.round(at / (1e-9 * self.size)).tolist(), round(radius / (1e-9 * self.size)))
-        if case not in self._known:
-            self._known[case] = len(self._marks)
+        known = self._known.get(case)
+        if known is None:
+            known = self._known[case] = len(self._marks)
             self._marks.append((kind, at, way, radius, weight))
-        return self._known[case]
+        elif weight > self._marks[known][4]:
+            self._marks[known] = (kind, at, way, radius, weight)
+        return known
 
     def line(self, points: Array, of: int, length: float) -> None:
         """Add an edge, (k, 3) along it, with the number of its mark."""
         self._lines.append((length, np.asarray(points, float), of))
 
     def build(self) -> Marks:
-        """All of them, or as many as the budget allows: circles and faces before corners, long edges before short."""
+        """All of them, or as many as the budget allows: faces and circles first, then edges and their ends, the long ones
+        before the short."""
         order = np.arange(len(self._marks))
         full = True
         if len(order) > MOST_MARKS:

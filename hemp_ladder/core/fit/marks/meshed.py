@@ -118,7 +118,7 @@ def _mark_chain(build: MarksBuilder, points: Array, closed: bool) -> None:
         return
     if not closed:
         for end in (points[0], points[-1]):
-            build.mark(Kind.CORNER, end)
+            build.mark(Kind.CORNER, end, weight=length)
     chord = float(np.linalg.norm(points[-1] - points[0]))
     if not closed and length - chord <= 1e-6 * length:
         middle = build.mark(
