@@ -308,7 +308,7 @@ class Fitting(CommandCase):
         done = self.run_it("convert", self.DAVIT, "-o", "a.glb", "--known-length", "0,0,0 2540,0,0 = 100mm")
         self.assertIn("inches and millimetres taken for each other", done.stderr)
         self.assertAlmostEqual(float(self.read("a.glb").extents[1]), 2.486, delta=2e-3)
-        odd = self.run_it("convert", self.DAVIT, "-o", "b.glb", "--known-length", "0,0,0 2540,0,0 = 1 15/16\"")
+        odd = self.run_it("convert", self.DAVIT, "-o", "b.glb", "--known-length", '0,0,0 2540,0,0 = 1 15/16"')
         self.assertIn("grows by 0.01937", odd.stderr)
 
     def test_lengths_that_disagree_or_make_no_sense_are_told(self) -> None:

@@ -14,8 +14,8 @@ from hemp_ladder.api.fit_views import (
 )  # fmt: skip
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.fit.likely import likely_units
-from hemp_ladder.core.fit.mistakes import mistake_of
+from hemp_ladder.core.fit.doubts.likely import likely_units
+from hemp_ladder.core.fit.doubts.mistakes import mistake_of
 from hemp_ladder.core.fit.notes import AGREES, Measured, disagreeing, single_precision, spot_of
 from hemp_ladder.core.fit.settings import Spot
 from hemp_ladder.core.fit.standing import Standing

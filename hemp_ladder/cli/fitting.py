@@ -8,13 +8,13 @@ from typing import Any
 from hemp_ladder.core.climb import Result
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.fit.mistakes import mistake_of
+from hemp_ladder.core.fit.doubts.mistakes import mistake_of
 from hemp_ladder.core.fit.notes import AGREES
 from hemp_ladder.core.fit.standing import Standing
 from hemp_ladder.core.fit.ways import TrueWay, Way, factor_for, number_metres, way_from
 from hemp_ladder.core.lengths import parse_length, read_length
 from hemp_ladder.core.model.join import Joined
-from hemp_ladder.core.standing import fitted_by, standing_after
+from hemp_ladder.core.refit import fitted_by, standing_after
 from hemp_ladder.core.units import parse_angle
 
 _SIGNS = {"-": -1, "+": 1, "": 1}

@@ -12,7 +12,7 @@ from hemp_ladder.core.fit.notes import Measured, measured
 from hemp_ladder.core.fit.standing import Standing
 from hemp_ladder.core.fit.ways import Way
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.standing import fitted_by
+from hemp_ladder.core.refit import fitted_by
 from hemp_ladder.store import meshes
 from hemp_ladder.store.recent import recent
 from hemp_ladder.store.tables import Job

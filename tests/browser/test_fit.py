@@ -172,9 +172,10 @@ class Orientation(FitCase):
         scene, _ = self.ship()
         self.assertAlmostEqual(float(scene.bounds[0][1]), 0.35, places=5)
         self.assertAlmostEqual(float(scene.extents[1]), 2.4, places=5)
-        # What was outside is outside in the mirror too: every block is closed, and as large as it was.
-        whole = scene.to_geometry()
-        self.assertGreater(whole.volume, 0)
+        # What was outside is outside in the mirror too: the blocks are as large as they were, and right is left.
+        self.assertAlmostEqual(scene.to_geometry().volume, trimesh.load_scene(SHED).to_geometry().volume, places=5)
+        post = next(scene.graph.get(node)[0][0, 3] for node in scene.graph.nodes_geometry if node == "Mooring post")
+        self.assertGreater(post, scene.bounds[:, 0].mean())
 
     def floor_clicked(self) -> None:
         """The underside of the floor, which the front view of the shed on its back shows."""
@@ -212,20 +213,34 @@ class Places(FitCase):
         self.choose("Which source the ways below are for", HOUSE.name)
         self.section("Place")
         self.choose("Which point of the source comes to the place below", "centre of the base")
+        page.get_by_role("group", name=f"Fit of {DAVIT.name}").get_by_role("button").first.click()
+        self.choose(f"Unit of {DAVIT.name}", "millimetre (mm)")
+        expect(page.get_by_role("group", name=f"Fit of {DAVIT.name}")).to_contain_text("2.49 m, mm")
         self.choose("Which source the ways below are for", DAVIT.name)
         along = page.get_by_label("Where the point comes to along X")
         along.fill("9 m")
         along.press("Enter")
         self.choose("Which point of the source comes to the place below", "centre of the base")
-        page.get_by_role("group", name=f"Fit of {DAVIT.name}").get_by_role("button").first.click()
-        self.choose(f"Unit of {DAVIT.name}", "millimetre (mm)")
-        expect(page.get_by_role("group", name=f"Fit of {DAVIT.name}")).to_contain_text("2.49 m, mm")
         self.meshed()
         scene, _ = self.ship()
-        names = {str(node) for node in scene.graph.nodes_geometry}
-        socket = next(scene.graph.get(name) for name in names if name.startswith("Socket"))
-        self.assertTrue(np.isfinite(socket[0]).all())
-        self.assertLess(float(scene.extents.max()), 30)
+        # Millimetres that said inches, metres of a survey, millimetres of a sign: each as large as it is, in one place.
+        davit, house = self.bounds(scene, "Socket", "Arm"), self.bounds(scene, "North wall", "Cap", "Signal floor slab")
+        np.testing.assert_allclose(np.ptp(davit, axis=0)[1], 2.48, atol=0.02)
+        np.testing.assert_allclose(np.ptp(house, axis=0), [4.6, 4.6, 4.6], atol=1e-5)
+        np.testing.assert_allclose(house.mean(axis=0)[[0, 2]], 0, atol=1e-5)
+        self.assertLess(abs(davit[:, 0].mean() - 9), 0.6)
+        self.assertLess(float(scene.extents.max()), 12)
+
+    def bounds(self, scene: trimesh.Scene, *names: str) -> np.ndarray:
+        """(2, 3) what the nodes fill that begin with these names."""
+        points = [
+            trimesh.transform_points(scene.geometry[geometry].vertices, matrix)
+            for node in scene.graph.nodes_geometry
+            for matrix, geometry in [scene.graph.get(node)]
+            if node.startswith(names)
+        ]
+        every = np.concatenate(points)
+        return np.array([every.min(axis=0), every.max(axis=0)])
 
 
 class Staying(FitCase):
@@ -266,6 +281,8 @@ class Staying(FitCase):
         page.get_by_role("button", name="Lookouts (1)").click()
         page.get_by_role("button", name="Look from From the quay").click()
         page.keyboard.press("Escape")
+        fetched: list[str] = []
+        page.on("request", lambda asked: fetched.append(asked.url) if "/api/packs/" in asked.url else None)
         # A handle pulled with the keyboard, and what it pulled typed over.
         self.section("Place")
         page.get_by_role("group", name="Place", exact=True).get_by_role("button", name="Handles on the stage").click()
@@ -277,6 +294,7 @@ class Staying(FitCase):
         typed.press("Enter")
         expect(page.get_by_label("Turn of the source about the up axis")).to_have_value("90")
         self.accessible("Handles")
+        self.assertEqual(fetched, [], "a change of places makes no mesh anew")
         _, receipt = self.ship_though_it_disagrees()
         checks = {check["name"]: check for check in receipt["receipt"]["checks"]}  # type: ignore[index]
         self.assertFalse(checks["measured along z, m"]["ok"])

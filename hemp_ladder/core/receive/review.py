@@ -12,8 +12,8 @@ import numpy as np
 from hemp_ladder.core.choose.take import later_copies
 from hemp_ladder.core.findings import Finding, Offer, finding, names, plural
 from hemp_ladder.core.fit import metres_in
-from hemp_ladder.core.fit.likely import LARGEST_METRES, SMALLEST_METRES, doubt_of, likely_units
-from hemp_ladder.core.fit.upright import lying
+from hemp_ladder.core.fit.doubts.likely import LARGEST_METRES, SMALLEST_METRES, doubt_of, likely_units
+from hemp_ladder.core.fit.doubts.upright import lying
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import as_joined
 from hemp_ladder.core.model.model import Model

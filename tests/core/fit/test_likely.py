@@ -8,9 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
-from hemp_ladder.core.fit.clues import clues_of
-from hemp_ladder.core.fit.likely import doubt_of, likely_units
-from hemp_ladder.core.fit.upright import lying
+from hemp_ladder.core.fit.doubts.clues import clues_of
+from hemp_ladder.core.fit.doubts.likely import doubt_of, likely_units
+from hemp_ladder.core.fit.doubts.upright import lying
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.model import Model, Node, Part, Tags
 from hemp_ladder.core.receive.review import review

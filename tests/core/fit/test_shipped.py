@@ -14,9 +14,9 @@ from hemp_ladder.core.fit.ways import way_from
 from hemp_ladder.core.model.bodies import Meshed
 from hemp_ladder.core.model.join import Given, Joined, join
 from hemp_ladder.core.model.model import Model, Node, Part
+from hemp_ladder.core.refit import fitted_by, standing_after
 from hemp_ladder.core.ship.deliver import Shipped, climb_ship
 from hemp_ladder.core.ship.settings import Target
-from hemp_ladder.core.standing import fitted_by, standing_after
 from tests.support import FolderCase, FollowedHere
 
 SHIFT = 5e6

@@ -9,8 +9,8 @@ from scipy.spatial.transform import Rotation
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.fit import FitSettings, SourceFit, Spot, climb_fit
+from hemp_ladder.core.fit.doubts.mistakes import mistake_of
 from hemp_ladder.core.fit.hulls import outermost
-from hemp_ladder.core.fit.mistakes import mistake_of
 from hemp_ladder.core.fit.pairs import aligned
 from hemp_ladder.core.fit.standing import Standing
 from hemp_ladder.core.fit.turning import angles_of, turned_about, turned_by, turned_onto

@@ -34,7 +34,7 @@ export function LookoutsMenu({ seen, onLook }: { seen: () => Views["Seen"]; onLo
           align="start"
           sideOffset={6}
           aria-label="Lookouts"
-          className="z-40 grid w-96 gap-2 rounded-md border border-line bg-paper p-3 text-[13px] shadow-lg"
+          className="z-40 grid w-[28rem] gap-2 rounded-md border border-line bg-paper p-3 text-[13px] shadow-lg"
         >
           {!lookouts.length && <p className="text-ink-soft">Views that are kept with the job. None yet.</p>}
           <ol className="grid max-h-72 gap-1 overflow-y-auto">

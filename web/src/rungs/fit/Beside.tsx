@@ -26,7 +26,7 @@ export function Beside({ of, names }: { of: string; names: Record<string, string
   const { look, problem } = useLook(pairs.length ? { does: "align", pairs } : null);
   const refs = result!.sources.map((source) => source.ref);
   return (
-    <div className="grid gap-2">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2">
       <p className="text-[12.5px] text-ink-soft">
         One pair of points moves a source, two turn it about the up axis too, three fix it wholly.
       </p>

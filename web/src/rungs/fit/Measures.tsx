@@ -68,7 +68,7 @@ export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
   const [chosen] = view.chosen;
   const part = chosen === undefined ? undefined : structure?.parts[chosen];
   return (
-    <div className="grid gap-2">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2">
       <div className="flex flex-wrap gap-1.5">
         <Button on={distance.active} onClick={distance.ask}>
           Distance
@@ -93,9 +93,12 @@ export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
           {fit.disagree}
         </p>
       )}
-      <ul className="grid gap-1.5">
+      <ul className="grid grid-cols-[minmax(0,1fr)] gap-1.5">
         {fit?.notes.map((item) => (
-          <li key={item.note.id} className="grid gap-1 rounded border border-cloth-deep bg-white px-2 py-1.5">
+          <li
+            key={item.note.id}
+            className="grid grid-cols-[minmax(0,1fr)] gap-1 rounded border border-cloth-deep bg-white px-2 py-1.5"
+          >
             <div className="flex items-baseline gap-2">
               <span className="min-w-0 flex-1 truncate" title={item.said}>
                 {item.said}
@@ -133,12 +136,12 @@ export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
                   </p>
                 )}
                 <label className="grid grid-cols-[76px_1fr] items-center gap-2.5 text-[12.5px]">
-                  On the drawing
+                  Drawn as
                   {item.note.kind === "angle" ? (
                     <NumberField
                       label={`Angle of measurement ${item.note.id} on the drawing`}
                       unit="°"
-                      value={item.note.should ?? item.value}
+                      value={Number((item.note.should ?? item.value).toFixed(2))}
                       least={0.001}
                       most={180}
                       onSet={(should) => change(item.note.id, { should }, `should be ${should}°`)}

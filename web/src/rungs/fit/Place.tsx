@@ -49,7 +49,7 @@ export function Place({ of, fit: known }: { of: string; fit: Views["FittingView"
       : "as received";
   const [typing, setTyping] = useState(false);
   return (
-    <div className="grid gap-2">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2">
       <label className="grid grid-cols-[76px_1fr] items-center gap-2.5">
         Origin
         <Select

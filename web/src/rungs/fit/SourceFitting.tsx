@@ -78,7 +78,11 @@ export function SourceFitting({
         </Unfold>
       )}
       {doubts.map((item) => (
-        <div key={item.code} role="note" className="my-1.5 grid gap-1 rounded bg-signal-pale px-2 py-1.5 text-[12.5px]">
+        <div
+          key={item.code}
+          role="note"
+          className="my-1.5 grid grid-cols-[minmax(0,1fr)] gap-1 rounded bg-signal-pale px-2 py-1.5 text-[12.5px]"
+        >
           <span>{item.message}</span>
           <span className="flex flex-wrap gap-1.5">
             {item.offers.map((offer) => (
@@ -142,7 +146,7 @@ export function SourceFitting({
           <div
             role="group"
             aria-label={`Likely units of ${suffix}`}
-            className="grid gap-1 rounded bg-cloth p-2 text-[12.5px]"
+            className="grid grid-cols-[minmax(0,1fr)] gap-1 rounded bg-cloth p-2 text-[12.5px]"
           >
             <b className="font-semibold">Which unit? The likeliest first.</b>
             {known.likely.map((item) => (

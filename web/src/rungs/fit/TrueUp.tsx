@@ -39,7 +39,7 @@ export function TrueUp() {
     setLength(null);
   };
   return (
-    <div className="grid gap-2">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2">
       <p className="text-[12.5px] text-ink-soft">Pick two points whose distance you know, and type it.</p>
       <Button on={tool.active} onClick={tool.ask}>
         {tool.active ? "Stop picking" : "Pick two points"}

@@ -41,7 +41,7 @@ export function Turns({ of }: { of: string }) {
       `turned ${by}° about ${around.toUpperCase()}`,
     );
   return (
-    <div className="grid gap-2">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-2">
       <div className="flex items-center gap-2">
         <span className="min-w-0 flex-1 text-[12.5px] text-ink-soft">
           About {pivot ? `the ${pivot.said}` : "the origin"}

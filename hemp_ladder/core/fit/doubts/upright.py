@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from hemp_ladder.core.findings import names
-from hemp_ladder.core.fit.clues import Clue, clues_of
+from hemp_ladder.core.fit.doubts.clues import Clue, clues_of
 from hemp_ladder.core.fit.settings import Axis
 from hemp_ladder.core.model.model import Model
 

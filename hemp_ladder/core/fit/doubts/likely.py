@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from hemp_ladder.core.findings import names
-from hemp_ladder.core.fit.clues import Clue, clues_of
+from hemp_ladder.core.fit.doubts.clues import Clue, clues_of
+from hemp_ladder.core.fit.doubts.mistakes import mistake_of
 from hemp_ladder.core.fit.matrix import metres_in
-from hemp_ladder.core.fit.mistakes import mistake_of
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.units import UNITS, say_metric
 
