@@ -229,7 +229,7 @@ class Places(FitCase):
         np.testing.assert_allclose(np.ptp(house, axis=0), [4.6, 4.6, 4.6], atol=1e-5)
         np.testing.assert_allclose(house.mean(axis=0)[[0, 2]], 0, atol=1e-5)
         self.assertLess(abs(davit[:, 0].mean() - 9), 0.6)
-        self.assertLess(float(scene.extents.max()), 12)
+        self.assertLess(float(scene.extents.max()), 13)
 
     def bounds(self, scene: trimesh.Scene, *names: str) -> np.ndarray:
         """(2, 3) what the nodes fill that begin with these names."""
