@@ -238,7 +238,7 @@ class HouseCase(unittest.TestCase):
         job: dict[str, Any] = answer.json()
         return job
 
-    def wait_for(self, job: int, reached: Any, seconds: float = 90) -> dict[str, Any]:
+    def wait_for(self, job: int, reached: Any, seconds: float = 240) -> dict[str, Any]:
         """The job as soon as `reached(job)` holds."""
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:

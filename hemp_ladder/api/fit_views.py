@@ -61,6 +61,8 @@ class SourceSizeView(BaseModel):
     declared: str | None
     declared_in: str
     likely: list[LikelyView]
+    stands_on_tip: bool = Field(description="it stands on an edge or a tip, and has a large flat side to lie on")
+    down: Metres3 | None = Field(description="the way that this side looks, Z up: to be laid on the ground")
 
 
 class NoteView(BaseModel):

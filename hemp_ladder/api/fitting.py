@@ -1,5 +1,7 @@
 """Fit for the bench: what can be picked, what was measured, and what a way would come to."""
 
+from typing import Any
+
 import numpy as np
 from sqlalchemy.orm import Session
 
@@ -16,6 +18,7 @@ from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.fit.doubts.likely import likely_units
 from hemp_ladder.core.fit.doubts.mistakes import mistake_of
+from hemp_ladder.core.fit.doubts.upright import resting
 from hemp_ladder.core.fit.notes import AGREES, Measured, disagreeing, single_precision, spot_of
 from hemp_ladder.core.fit.settings import Spot
 from hemp_ladder.core.fit.standing import Standing
@@ -50,7 +53,8 @@ def fit_view(session: Session, job_id: int) -> FittingView:
     return FittingView(
         sources=[
             SourceSizeView(
-                ref=piece.ref, declared=piece.model.unit, declared_in=_where(piece.model), likely=_likely(piece.model)
+                ref=piece.ref, declared=piece.model.unit, declared_in=_where(piece.model), likely=_likely(piece.model),
+                **_tip(standing, piece.ref),
             )
             for piece in now.model.members
         ],
@@ -59,6 +63,14 @@ def fit_view(session: Session, job_id: int) -> FittingView:
         rounding_now=rounded, meshes=shared, meshes_in_place=placed, ground=float(box[0, 2]),
         lookouts_own=now.decisions.fit.lookouts is not None,
     )  # fmt: skip
+
+
+def _tip(standing: Standing, ref: str) -> dict[str, Any]:
+    found = resting(standing.placed(ref)) if ref in standing.hulls else None
+    down = [0.0, 0.0, 0.0]
+    if found is not None:
+        down["xyz".index(found[0][-1])] = 1.0 if found[0].startswith("-") else -1.0
+    return {"stands_on_tip": found is not None, "down": down if found is not None else None}
 
 
 def _where(model: Model) -> str:

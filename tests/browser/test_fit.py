@@ -7,11 +7,12 @@ from pathlib import Path
 
 import numpy as np
 import trimesh
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
 from playwright.sync_api import expect
 
 from demo.strays import BOARD, SURVEYED
 from tests.browser.test_path import BrowserCase
-from tests.support import ROOT
+from tests.support import ROOT, write_step
 
 DAVIT, SHED, HOUSE, SHEET = (
     ROOT / "demo" / name for name in ("stray-davit.step", "stray-shed.glb", "signal-house.ifc", "name-board.dxf")
@@ -205,30 +206,31 @@ class Places(FitCase):
 
     def test_inch_step_metre_ifc_and_millimetre_svg_share_one_datum(self) -> None:
         page = self.page
-        self.begin(DAVIT, HOUSE, SIGN)
+        bollard = write_step(
+            BRepPrimAPI_MakeCylinder(9 * 25.4, 40 * 25.4).Shape(), self.house.folder / "bollard.step", "INCH"
+        )
+        self.begin(bollard, HOUSE, SIGN)
         self.open_rung("Fit")
+        expect(page.get_by_role("group", name="Fit of bollard.step")).to_contain_text("1.02 m, in")
         expect(page.get_by_text("The sources lie")).to_be_visible()
         page.get_by_role("button", name="Bring it near the others").click()
         expect(page.get_by_text("The sources lie")).to_have_count(0)
         self.choose("Which source the ways below are for", HOUSE.name)
         self.section("Place")
         self.choose("Which point of the source comes to the place below", "centre of the base")
-        page.get_by_role("group", name=f"Fit of {DAVIT.name}").get_by_role("button").first.click()
-        self.choose(f"Unit of {DAVIT.name}", "millimetre (mm)")
-        expect(page.get_by_role("group", name=f"Fit of {DAVIT.name}")).to_contain_text("2.49 m, mm")
-        self.choose("Which source the ways below are for", DAVIT.name)
+        self.choose("Which source the ways below are for", "bollard.step")
         along = page.get_by_label("Where the point comes to along X")
         along.fill("9 m")
         along.press("Enter")
         self.choose("Which point of the source comes to the place below", "centre of the base")
         self.meshed()
         scene, _ = self.ship()
-        # Millimetres that said inches, metres of a survey, millimetres of a sign: each as large as it is, in one place.
-        davit, house = self.bounds(scene, "Socket", "Arm"), self.bounds(scene, "North wall", "Cap", "Signal floor slab")
-        np.testing.assert_allclose(np.ptp(davit, axis=0)[1], 2.48, atol=0.02)
+        # Inches, metres of a survey, millimetres of a sign: each as large as it is, in one place.
+        post, house = self.bounds(scene, "Part"), self.bounds(scene, "North wall", "Cap", "Signal floor slab")
+        np.testing.assert_allclose(np.ptp(post, axis=0), [18 * 0.0254, 40 * 0.0254, 18 * 0.0254], atol=1e-3)
         np.testing.assert_allclose(np.ptp(house, axis=0), [4.6, 4.6, 4.6], atol=1e-5)
         np.testing.assert_allclose(house.mean(axis=0)[[0, 2]], 0, atol=1e-5)
-        self.assertLess(abs(davit[:, 0].mean() - 9), 0.6)
+        np.testing.assert_allclose(post.mean(axis=0)[[0, 2]], [9, 0], atol=1e-3)
         self.assertLess(float(scene.extents.max()), 13)
 
     def bounds(self, scene: trimesh.Scene, *names: str) -> np.ndarray:

@@ -16,7 +16,7 @@ from hemp_ladder.core.fit.notes import MeasureWay
 from hemp_ladder.core.fit.pairs import Alignment, aligned
 from hemp_ladder.core.fit.settings import Anchor, FitSettings, Origin, Point, Raw, SourceFit, Spot
 from hemp_ladder.core.fit.standing import Standing, rounded
-from hemp_ladder.core.fit.turning import angles_of, turned_about, turned_around, turned_by, turned_onto
+from hemp_ladder.core.fit.turning import angles_of, turned_about, turned_around, turned_by, turned_onto, unit_vector
 from hemp_ladder.core.fit.way import Way
 from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.model.model import Matrix
@@ -69,13 +69,17 @@ class LayWay(Way):
     """Lay a picked face on the ground: it looks down then, and the lowest point lies at height 0."""
 
     does: Literal["lay"] = "lay"
-    face: Spot
+    face: Spot | None = None
+    way: Point | None = Field(None, description="in place of a face: what looks this way, Z up")
 
     def apply(self, standing: Standing) -> Standing:
-        turn = turned_onto(standing.direction(self.face), np.array([0.0, 0.0, -1.0]))
-        sources = self.sources or (self.face.source,)
-        after = standing.turned(sources, turn, standing.where(self.face))
-        return GroundWay(sources=sources).apply(after)
+        sources = standing.chosen(self.sources or ((self.face.source,) if self.face else ()))
+        if self.face is not None:
+            way, about = standing.direction(self.face), standing.where(self.face)
+        else:
+            way, about = unit_vector(np.array(self.way or (0, 0, 0))), standing.box(sources).mean(axis=0)
+        after = standing.turned(sources, turned_onto(way, np.array([0.0, 0.0, -1.0])), about)
+        return GroundWay(sources=tuple(sources)).apply(after)
 
 
 class AlongWay(Way):

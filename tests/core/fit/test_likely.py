@@ -10,7 +10,7 @@ import numpy as np
 
 from hemp_ladder.core.fit.doubts.clues import clues_of
 from hemp_ladder.core.fit.doubts.likely import doubt_of, likely_units
-from hemp_ladder.core.fit.doubts.upright import lying
+from hemp_ladder.core.fit.doubts.upright import lying, resting
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.model import Model, Node, Part, Tags
 from hemp_ladder.core.receive.review import review
@@ -123,6 +123,29 @@ class Upright(unittest.TestCase):
             lying(model(thing("Door", (0.9, 0.05, 2.0)), thing("Door leaf post", (0.1, 2.0, 0.1)), unit="m"))
         )
         self.assertIsNone(lying(model(thing("Block", (1, 9, 1)), unit="m")))
+
+    def test_storeys_and_flat_sides_say_it_without_a_word(self) -> None:
+        told = [thing(f"Slab {k}", (9, 0.2, 7), tags=Tags(storey=name)) for k, name in enumerate(("Ground", "Upper"))]
+        house = model(*told, unit="m")
+        house.nodes[:0] = [Node("Ground", -1), Node("Upper", -1)]
+        lift = np.eye(4)
+        lift[1, 3] = 2.9
+        house.local = np.concatenate([np.eye(4)[None], lift[None], house.local])
+        found = lying(house)
+        assert found is not None
+        self.assertEqual(found.up, "y")
+        # A cone on its tip, and on its base; a ball; a box; nothing.
+        around = np.linspace(0, 2 * np.pi, 40, endpoint=False)
+        rim = np.column_stack([np.cos(around), np.sin(around), np.full(40, 2.0)])
+        cone = np.vstack([rim, [0, 0, 0]])
+        told_of_cone = resting(cone)
+        assert told_of_cone is not None
+        self.assertEqual(told_of_cone[0], "-z")
+        self.assertAlmostEqual(told_of_cone[1], np.pi / 4, delta=0.01)
+        self.assertIsNone(resting(cone * [1, 1, -1]))
+        self.assertIsNone(resting(np.random.default_rng(5).normal(size=(200, 3))))
+        self.assertIsNone(resting(np.array([[x, y, z] for x in (0, 1) for y in (0, 2) for z in (0, 3.0)])))
+        self.assertIsNone(resting(np.zeros((5, 3))))
 
     def test_which_end_is_up(self) -> None:
         over = model(

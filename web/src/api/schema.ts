@@ -2091,12 +2091,21 @@ export interface components {
              * @enum {string}
              */
             does: "lay";
-            face: components["schemas"]["Spot"];
+            face?: components["schemas"]["Spot"] | null;
             /**
              * Sources
              * @default []
              */
             sources: string[];
+            /**
+             * Way
+             * @description in place of a face: what looks this way, Z up
+             */
+            way?: [
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * LengthView
@@ -3903,10 +3912,20 @@ export interface components {
             declared: string | null;
             /** Declared In */
             declared_in: string;
+            /**
+             * Down
+             * @description the way that this side looks, Z up: to be laid on the ground
+             */
+            down: number[] | null;
             /** Likely */
             likely: components["schemas"]["LikelyView"][];
             /** Ref */
             ref: string;
+            /**
+             * Stands On Tip
+             * @description it stands on an edge or a tip, and has a large flat side to lie on
+             */
+            stands_on_tip: boolean;
         };
         /**
          * SourceView

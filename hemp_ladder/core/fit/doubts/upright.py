@@ -7,10 +7,12 @@ import numpy as np
 from hemp_ladder.core.findings import names
 from hemp_ladder.core.fit.doubts.clues import Clue, clues_of
 from hemp_ladder.core.fit.settings import Axis
-from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.model.model import Matrix, Model
 
 #: A thing stands, or lies, where one side is so many times as long, or as thin, as the next.
 _CLEAR = 1.35
+#: Within about a degree a side is level; on less than this share of its box it stands as on a tip, on more it lies well.
+_LEVEL, _TIP, _FLAT = 0.99985, 0.02, 0.3
 _HIGH = ("roof", "chimney", "lamp", "lantern", "ridge", "ceiling", "gutter", "top")
 _LOW = (
     "floor",
@@ -41,6 +43,10 @@ def lying(model: Model) -> Lying | None:
     """Which axis is up where it is another than the declared one; None where nothing says so, or not clearly."""
     votes = np.zeros(3)
     said: dict[int, list[str]] = {0: [], 1: [], 2: []}
+    storeys = _storeys(model)
+    if storeys is not None:
+        votes[storeys] += 2
+        said[storeys].append(f"its storeys follow each other along {'XYZ'[storeys]}")
     for clue in clues_of(model):
         axis = _axis(clue)
         if axis is not None:
@@ -54,6 +60,51 @@ def lying(model: Model) -> Lying | None:
     if _sign(model, axis) < 0:
         up = ("-x", "-y", "-z")[axis]
     return Lying(up, names(list(dict.fromkeys(said[axis]))))
+
+
+def _storeys(model: Model) -> int | None:
+    """The axis along which the storeys of a building follow each other, where it has several."""
+    names_ = {node.tags.storey for node in model.nodes if node.tags.storey}
+    if len(names_) < 2:
+        return None
+    world = model.world()
+    at = np.array([world[i, :3, 3] for i, node in enumerate(model.nodes) if node.part < 0 and node.name in names_])
+    if len(at) < 2:
+        return None
+    spread = np.ptp(at, axis=0)
+    axis = int(spread.argmax())
+    return axis if spread[axis] > 3 * np.delete(spread, axis).max() else None
+
+
+def resting(points: Matrix) -> tuple[Axis, float] | None:
+    """By its outermost points alone (n, 3), metres, Z up: the axis that should be up where it stands on an edge or a tip
+    and has a large flat side to lie on, and that side's share of its footprint; None where it stands well, or nothing
+    about it is flat.
+    """
+    from scipy.spatial import ConvexHull, QhullError
+
+    try:
+        hull = ConvexHull(points - points.mean(axis=0))
+    except (QhullError, ValueError):
+        return None
+    corners = hull.points[hull.simplices]
+    areas = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
+    sides = np.ptp(points, axis=0)
+    if not (sides > 0).all():
+        return None
+    shares = {}
+    for axis in range(3):
+        footprint = float(np.prod(np.delete(sides, axis)))
+        for sign in (1, -1):
+            facing = sign * hull.equations[:, axis] > _LEVEL
+            shares[axis, sign] = float(areas[facing].sum()) / footprint
+    best = max(shares, key=lambda side: shares[side])
+    if shares[2, -1] > _TIP or shares[best] < _FLAT or best == (2, -1):
+        return None
+    axis, sign = best
+    # What it can lie on goes down, so up is the other way.
+    up: Axis = ("x", "y", "z")[axis] if sign < 0 else ("-x", "-y", "-z")[axis]
+    return up, shares[best]
 
 
 def _axis(clue: Clue) -> int | None:

@@ -93,6 +93,26 @@ export function SourceFitting({
           </span>
         </div>
       ))}
+      {known?.stands_on_tip && (
+        <div
+          role="note"
+          className="my-1.5 grid grid-cols-[minmax(0,1fr)] gap-1 rounded bg-signal-pale px-2 py-1.5 text-[12.5px]"
+        >
+          <span>It stands on an edge or a tip, and has a large flat side to lie on.</span>
+          <span>
+            <Button
+              onClick={() =>
+                fit(
+                  { does: "lay", sources: [source.ref], way: known.down as [number, number, number] },
+                  said("laid on its largest flat side"),
+                )
+              }
+            >
+              Lay it on that side
+            </Button>
+          </span>
+        </div>
+      )}
       <Folded className={`grid grid-cols-[minmax(0,1fr)] gap-2 ${alone ? "" : "pt-2"}`}>
         <div className={ROW}>
           <span>Unit</span>
