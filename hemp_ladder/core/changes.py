@@ -15,17 +15,21 @@ _CALLED = {
     "without": "left out whole", "also": "taken though usually left out", "without_copies": "copies left out",
     "keep_source": "colours of the source kept", "steps": "operations", "flipped": "parts turned over",
     "coarser": "lighter level, times the chord error", "datum": "origin",
+    "each": "length of one coordinate", "tip": "turn about X and Y", "turn": "turn about Z", "mirrored": "axes left-handed",
+    "ground": "lowest point on the ground", "lift": "height above the ground", "into_mesh": "places into every mesh",
+    "into_mesh_parts": "places into the mesh of", "notes": "measurements", "hand": "handedness",
 }  # fmt: skip
 #: What lists and tables hold, one and several.
 _ITEMS = {
     "choices": ("choice", "choices"), "rows": ("row", "rows"), "rules": ("rule", "rules"),
     "materials": ("material", "materials"), "levels": ("level", "levels"), "steps": ("operation", "operations"),
     "without": ("source", "sources"), "flipped": ("part", "parts"), "parts": ("part", "parts"),
-    "sources": ("source", "sources"), "also": ("kind", "kinds"),
+    "sources": ("source", "sources"), "also": ("kind", "kinds"), "notes": ("measurement", "measurements"),
+    "lookouts": ("lookout", "lookouts"), "into_mesh_parts": ("part", "parts"),
 }  # fmt: skip
 #: Lists that stand for sets, and come in any order.
-_SETS = {"without", "also", "flipped"}
-_LENGTHS = {"metres", "width", "close", "nozzle", "tolerance", "height", "wall", "stroke"}
+_SETS = {"without", "also", "flipped", "into_mesh_parts"}
+_LENGTHS = {"metres", "width", "each", "lift", "yardstick", "close", "nozzle", "tolerance", "height", "wall", "stroke"}
 _UNNAMED = {"metres", "kind", "does"}
 
 
@@ -46,6 +50,9 @@ def changes(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
 def _differ(path: list[str], was: Any, now: Any) -> Iterator[str]:
     if was == now:
         return
+    if path and path[-1] == "lookouts":
+        # None are those that came with the sources.
+        was, now = was or [], now or []
     if isinstance(was, dict) and isinstance(now, dict):
         if path and path[-1] in ("parts", "sources"):
             yield from _entries(path, was, now)

@@ -59,3 +59,16 @@ class Changes(unittest.TestCase):
 
 if __name__ == "__main__":
     unittest.main()
+
+    def test_what_is_decided_at_fit_is_told_in_its_words(self) -> None:
+        spot = {"source": "a", "at": (1, 2, 3)}
+        note = {"id": 1, "kind": "distance", "spots": [spot, spot], "should": 2.0}
+        view = {"name": "Quay", "source": "a", "matrix": [0.0] * 16}
+        for fit, line in (
+            ({"ground": spot, "lift": 0.3}, "Fit: height above the ground from 0.00 mm to 300 mm"),
+            ({"notes": [note]}, "Fit: measurements: measurement distance 2 added"),
+            ({"lookouts": [view]}, "Fit: lookout “Quay” added"),
+            ({"yardstick": 1.8}, "Fit: yardstick from 1.75 m to 1.80 m"),
+        ):
+            lines = told({}, {"fit": fit})
+            self.assertTrue(any(found.startswith(line) for found in lines), lines)
