@@ -7,7 +7,8 @@ from pathlib import Path
 
 import numpy as np
 import trimesh
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
+from OCP.gp import gp_Pnt
 from playwright.sync_api import expect
 
 from demo.strays import BOARD, SURVEYED
@@ -232,6 +233,28 @@ class Places(FitCase):
         np.testing.assert_allclose(house.mean(axis=0)[[0, 2]], 0, atol=1e-5)
         np.testing.assert_allclose(post.mean(axis=0)[[0, 2]], [9, 0], atol=1e-3)
         self.assertLess(float(scene.extents.max()), 13)
+
+    def test_two_pairs_of_points_bring_a_block_onto_another(self) -> None:
+        page = self.page
+        quay = write_step(BRepPrimAPI_MakeBox(2000.0, 600.0, 200.0).Shape(), self.house.folder / "quay.step")
+        far = BRepPrimAPI_MakeBox(gp_Pnt(3000, 1000, 100), 600.0, 2000.0, 200.0).Shape()
+        self.begin(quay, write_step(far, self.house.folder / "block.step"))
+        self.open_rung("Fit")
+        self.meshed()
+        self.view("Top")
+        self.section("Side by side")
+        page.get_by_role("button", name="Pick pairs of points").click()
+        # The block stands across: its short side comes to the quay's end, so it turns a quarter.
+        self.point(3.6, 1.0, 0.3, says="corner", picked="1 of 6 picked")
+        self.point(2.0, 0.0, 0.2, says="corner", picked="2 of 6 picked")
+        self.point(3.6, 3.0, 0.3, says="corner", picked="3 of 6 picked")
+        self.point(0.0, 0.0, 0.2, says="corner", picked="4 of 6 picked")
+        expect(page.get_by_role("group", name="Side by side", exact=True)).to_contain_text("0.00 mm off")
+        self.accessible("Side by side")
+        page.get_by_role("button", name="Bring it there").click()
+        expect(page.locator("header")).to_contain_text("2.00 × 1.20 × 0.20 m")
+        scene, _ = self.ship()
+        np.testing.assert_allclose(scene.bounds, [[0, 0, -0.6], [2, 0.2, 0.6]], atol=1e-6)
 
     def bounds(self, scene: trimesh.Scene, *names: str) -> np.ndarray:
         """(2, 3) what the nodes fill that begin with these names."""

@@ -183,7 +183,7 @@ export function Handles({ scene, centre, nudge }: { scene: StageScene; centre: n
         ))}
       </svg>
       {(drag ?? last) && (
-        <div className="absolute top-14 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper px-2 py-1 text-[13px]">
+        <div className="absolute top-28 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper px-2 py-1 text-[13px]">
           {drag ? (
             told(drag)
           ) : (

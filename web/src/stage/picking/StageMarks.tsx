@@ -42,7 +42,7 @@ export function StageMarks({ scene, centre, picking }: { scene: StageScene; cent
       {tool && (
         <div
           role="status"
-          className="absolute top-14 left-1/2 flex max-w-[80%] -translate-x-1/2 items-center gap-3 rounded-md border border-sea bg-paper px-3 py-1.5 text-[13px] shadow-lg"
+          className="pointer-events-none absolute top-14 left-3.5 flex w-max max-w-[80%] items-center gap-3 rounded-md border border-sea bg-paper px-3 py-1.5 text-[13px] shadow-lg"
         >
           <span>
             {picking.problem ?? tool.hint[Math.min(picks.length, tool.hint.length - 1)]}{" "}
@@ -52,13 +52,13 @@ export function StageMarks({ scene, centre, picking }: { scene: StageScene; cent
           </span>
           <Button
             quiet
-            className="!px-0"
+            className="pointer-events-auto !px-0"
             disabled={!picks.length}
             onClick={() => setView({ picks: picks.slice(0, -1) })}
           >
             One back
           </Button>
-          <Button quiet className="!px-0" onClick={() => setView({ tool: null, picks: [] })}>
+          <Button quiet className="pointer-events-auto !px-0" onClick={() => setView({ tool: null, picks: [] })}>
             Stop
           </Button>
         </div>
