@@ -150,7 +150,8 @@ class Standing:
         """With a place of the overall box as the origin: its centre, that of its base, or a corner, edge or side."""
         side = {"centre": (0, 0, 0), "base centre": (0, 0, -1)}.get(named, side)
         low, high = self.box()
-        point = (low + high) / 2 + np.array(side) * (high - low) / 2
+        # To the micrometre, so that the offset can be read: triangles are rounded to 32 bit numbers anyway.
+        point = np.round((low + high) / 2 + np.array(side) * (high - low) / 2 + self.offset, 6) - self.offset
         origin = Origin.model_validate({"named": named, "side": side, "spot": self.spot_at(point).model_dump()})
         return self.with_(origin=origin, datum=(0.0, 0.0, 0.0), ground=None if side[2] == -1 else self.settings.ground)
 

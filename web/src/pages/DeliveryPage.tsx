@@ -133,12 +133,15 @@ function Beside({ told }: { told: Told }) {
       {offset && (
         <p className="pt-4">
           Offset kept, to be added to have the coordinates as received: <b>{offset.join(", ")} m</b> (X, Y, Z up).{" "}
-          {rounding &&
-            Object.entries(rounding).map(([where, mm]) => (
-              <span key={where} className="text-ink-soft">
-                {where}, single precision rounds by {metric(mm / 1000)}.{" "}
-              </span>
-            ))}
+          {rounding && (
+            <span className="text-ink-soft">
+              Single precision rounds by{" "}
+              {Object.entries(rounding)
+                .map(([where, mm]) => `${metric(mm / 1000)} ${where}`)
+                .join(", ")}
+              .
+            </span>
+          )}
         </p>
       )}
       {measurements && (
