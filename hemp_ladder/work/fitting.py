@@ -1,6 +1,8 @@
 """Ways to fit, taken by a person: worked out over the meshes that are there, and put in force like any decision."""
 
 import hashlib
+import threading
+from collections import OrderedDict
 
 from sqlalchemy.orm import Session
 
@@ -14,7 +16,6 @@ from hemp_ladder.core.fit.ways import Way
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.refit import fitted_by
 from hemp_ladder.store import meshes
-from hemp_ladder.store.recent import recent
 from hemp_ladder.store.tables import Job
 from hemp_ladder.work.actions import decide, decisions_of
 from hemp_ladder.work.marking import body_of, marks_there, want_marks
@@ -48,47 +49,44 @@ def shipped_notes(session: Session, job_id: int, models: Models, decisions: Deci
     return notes_of(session, job_id, now, _standing(session, models, now))
 
 
+#: Hulls that were worked out last, by what they were made from: a change of places changes none of it.
+_kept: OrderedDict[str, Hulls] = OrderedDict()
+_MOST_KEPT = 8
+_lock = threading.Lock()
+
+
 def _hulls(session: Session, models: Models, now: Plan) -> Hulls:
     chains = {index: chain.key for index, chain in enumerate(now.chains) if chain is not None}
     there = meshes.stored(session, set(chains.values()))
-    small = sum(item.figures.vertices for item in there.values()) <= _MOST_VERTICES
-    digest = hashlib.sha256(now.taken.placements.tobytes())
+    digest = hashlib.sha256(repr(models).encode() + now.taken.placements.tobytes())
     for index, key in chains.items():
         digest.update(f"{index}{key if key in there else ''}".encode())
-    packs = tuple(sorted((key, item.pack) for key, item in there.items())) if small else ()
-    return _worked_out(models, digest.hexdigest(), _Case(now, chains, packs))
-
-
-class _Case:
-    """What hulls are worked out from; the digest beside it says all of it, so all cases are alike to whoever keeps them."""
-
-    def __init__(self, now: Plan, chains: dict[int, str], packs: tuple[tuple[str, str], ...]) -> None:
-        self.now, self.chains, self.packs = now, chains, packs
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Case)
-
-    def __hash__(self) -> int:
-        return 0
-
-
-@recent(8, lambda models, digest, case: False)
-def _worked_out(models: Models, digest: str, case: _Case) -> Hulls:
-    known = meshes.load(dict(case.packs))
+    case = digest.hexdigest()
+    with _lock:
+        if case in _kept:
+            _kept.move_to_end(case)
+            return _kept[case]
+    small = sum(item.figures.vertices for item in there.values()) <= _MOST_VERTICES
+    known = meshes.load({key: item.pack for key, item in there.items()}) if small else {}
 
     def mesh_of(part: int) -> Mesh | None:
-        return known.get(case.chains.get(part, ""))
+        return known.get(chains.get(part, ""))
 
-    return hulls_of(case.now.fitted, case.now.taken.placements, mesh_of)
+    found = hulls_of(now.fitted, now.taken.placements, mesh_of)
+    with _lock:
+        _kept[case] = found
+        while len(_kept) > _MOST_KEPT:
+            _kept.popitem(last=False)
+    return found
 
 
 def fit(
     session: Session, job_id: int, way: Way, label: str, continues: int | None = None, base: int | None = None
 ) -> Job:
     """Put in force what a way makes of the decisions. Raises what the way and `decide` do."""
-    now, standing = standing_now(session, job_id)
-    job = job_of(session, job_id)
+    job = job_of(session, job_id, lock=True)
     _, given = decisions_of(session, job)
+    now, standing = standing_now(session, job_id)
     changed = fitted_by(now.decisions, standing, way).model_copy(update={"ship": given.ship})
     return decide(session, job_id, changed, label, continues, base)
 

@@ -156,6 +156,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
         role="application"
         aria-roledescription="3D view"
         onKeyDown={(event) => {
+          if (view.tool && event.key === "Escape") return setView({ tool: null, picks: [] });
           if (view.tool && event.key === "Enter") {
             const { width, height } = canvas.current!.getBoundingClientRect();
             return void picking.take(width / 2, height / 2);
@@ -205,7 +206,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
         />
       )}
       {scene && <StageMarks scene={scene} centre={centre} picking={picking} />}
-      {scene && view.handled !== null && result && <Handles scene={scene} centre={centre} nudge={nudge} />}
+      {scene && atFit && view.handled !== null && result && <Handles scene={scene} centre={centre} nudge={nudge} />}
       <div
         ref={tag}
         className="pointer-events-none absolute top-0 left-0 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px] whitespace-nowrap"
