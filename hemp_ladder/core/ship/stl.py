@@ -19,9 +19,10 @@ def write_stl(scene: Scene, path: Path) -> Written:
     count = 0
     with path.open("wb") as file:
         # The header must not begin with "solid", which marks the text form.
-        # Of a far offset it holds what fits: the receipt has all digits.
         note = f"Ladder, {scene.note}".replace("1 unit = 1 ", "")
-        file.write(note.encode("ascii")[:80].ljust(80, b" ") + b"\0\0\0\0")
+        # An offset with more digits than fit is in the receipt only: a part of it would be another offset.
+        note = note if len(note) <= 80 else note.partition(", offset")[0]
+        file.write(note.encode("ascii").ljust(80, b" ") + b"\0\0\0\0")
         for _, surface, matrix in scene.standing():
             for run in surface.placed(matrix):
                 corners = run.positions[run.triangles]

@@ -103,6 +103,12 @@ class Places(Climbing):
         apart = cKDTree(together).query(meant)[0].max()
         self.assertLess(apart, 1e-6 * np.ptp(meant, axis=0).max())
 
+    def test_an_offset_too_long_for_a_header_is_left_to_the_receipt(self) -> None:
+        at = {"does": "origin", "named": "typed", "to": (4123.4567890123, -2382.0912345678, 4.1234567890123)}
+        shipped = self.shipped(self.climbed(None, at, a=wedge((SHIFT, 0, 0))), format="stl")
+        self.assertEqual(shipped.receipt.told["offset_m"], [4123.4567890123, -2382.0912345678, 4.1234567890123])
+        self.assertNotIn(b"offset", shipped.paths[0].read_bytes()[:80])
+
     def test_a_damaged_offset_fails_the_receipt(self) -> None:
         from hemp_ladder.core.ship.receipt import write_receipt
 
