@@ -105,7 +105,7 @@ class Places(Climbing):
 
     def test_an_offset_too_long_for_a_header_is_left_to_the_receipt(self) -> None:
         at = {"does": "origin", "named": "typed", "to": (4123.4567890123, -2382.0912345678, 4.1234567890123)}
-        shipped = self.shipped(self.climbed(None, at, a=wedge((SHIFT, 0, 0))), format="stl")
+        shipped = self.shipped(self.climbed(None, at, a=wedge((SHIFT, 0, 0))), format="stl", unit="ft")
         self.assertEqual(shipped.receipt.told["offset_m"], [4123.4567890123, -2382.0912345678, 4.1234567890123])
         self.assertNotIn(b"offset", shipped.paths[0].read_bytes()[:80])
 
