@@ -383,13 +383,13 @@ function Rope({ at, onPull, before, now }: { at: number; onPull: (at: number) =>
         </div>
       </div>
       <div
-        className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]"
+        className="pointer-events-none absolute bottom-14 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]"
         style={{ right: `calc(${(1 - at) * 100}% + 16px)` }}
       >
         before · {before}
       </div>
       <div
-        className="pointer-events-none absolute bottom-3.5 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]"
+        className="pointer-events-none absolute bottom-14 rounded-[5px] border border-line bg-paper/90 px-2 py-0.5 text-[12px]"
         style={{ left: `calc(${at * 100}% + 16px)` }}
       >
         now · {now}
