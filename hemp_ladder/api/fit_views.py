@@ -1,7 +1,5 @@
 """What Fit says over the wire. Lengths in metres where nothing else is said."""
 
-from typing import Literal
-
 from pydantic import BaseModel, Field
 
 from hemp_ladder.api.views import Line
@@ -94,7 +92,6 @@ class FittingView(BaseModel):
     meshes: int
     meshes_in_place: int
     ground: float = Field(description="height of the lowest point above the ground")
-    lookouts_own: bool
 
 
 class WayIn(BaseModel):
@@ -117,4 +114,3 @@ class WayLook(BaseModel):
     disagree: str | None = None
     asked: str | None = Field(None, description="why it is asked once more whether that is meant")
     residuals: list[float] | None = Field(None, description="metres that stay between the points of each pair")
-    kind: Literal["way"] = "way"

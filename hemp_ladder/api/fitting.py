@@ -34,7 +34,7 @@ from hemp_ladder.core.fit.ways import (
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.readers import reader_called
 from hemp_ladder.core.units import say_metric
-from hemp_ladder.work.fitting import notes_of, standing_now
+from hemp_ladder.work.fitting import notes_of, plan_now, standing_now
 from hemp_ladder.work.marking import MarkedBody, body_of, marks_there, want_marks
 from hemp_ladder.work.sources import NothingThere
 
@@ -61,7 +61,6 @@ def fit_view(session: Session, job_id: int) -> FittingView:
         notes=[_note_view(now, item) for item in notes],
         disagree=_disagree(notes), offset=offset, offset_said=_offset_said(offset), rounding_received=received,
         rounding_now=rounded, meshes=shared, meshes_in_place=placed, ground=float(box[0, 2]),
-        lookouts_own=now.decisions.fit.lookouts is not None,
     )  # fmt: skip
 
 
@@ -129,7 +128,7 @@ def _disagree(notes: list[Measured]) -> str | None:
 
 def marks_of_part(session: Session, job_id: int, part: int) -> MarkedBody | None:
     """The body whose marks are there; None while they are being made, which is asked for."""
-    now, _ = _plan(session, job_id)
+    now = plan_now(session, job_id)[1]
     if not 0 <= part < len(now.model.parts):
         raise NothingThere("There is no such part.")
     body = body_of(now, part)
@@ -139,10 +138,6 @@ def marks_of_part(session: Session, job_id: int, part: int) -> MarkedBody | None
         want_marks(session, job_id, body)
         return None
     return body
-
-
-def _plan(session: Session, job_id: int) -> tuple[Plan, Standing]:
-    return standing_now(session, job_id)
 
 
 def spots(session: Session, job_id: int, picks: list[PickIn]) -> list[SpotView]:

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from hemp_ladder.api.overview import climb_view, finding_view, material_view
@@ -28,7 +29,7 @@ from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet.review import review_meshes
-from hemp_ladder.core.fit import SourceFit, climb_fit, moved_box
+from hemp_ladder.core.fit import FitSettings, SourceFit, climb_fit, moved_box
 from hemp_ladder.core.fit.lookouts import lookouts_of
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.mesh.figures import Figures
@@ -200,8 +201,11 @@ def _fit_before(session: Session, row: DecisionsRow, now: Plan) -> dict[str, lis
     for _ in range(20):
         if at is None:
             break
-        earlier = session.get_one(DecisionsRow, at)
-        fit = Decisions.model_validate(earlier.document).fit
+        # Only their Fit is asked for: a document can hold thousands of rules.
+        at, document = session.execute(
+            select(DecisionsRow.parent_id, DecisionsRow.document["fit"]).where(DecisionsRow.id == at)
+        ).one()
+        fit = FitSettings.model_validate(document or {})
         if fit != now.decisions.fit:
             then = climb_fit(now.model, fit)
             if any(
@@ -211,7 +215,6 @@ def _fit_before(session: Session, row: DecisionsRow, now: Plan) -> dict[str, lis
                 return {
                     ref: source.matrix.T.reshape(-1).tolist() for ref, source in zip(refs, then.sources, strict=True)
                 }
-        at = earlier.parent_id
     return {}
 
 

@@ -26,14 +26,18 @@ from hemp_ladder.work.sources import NothingThere, job_of, models_of, sources_of
 _MOST_VERTICES = 6_000_000
 
 
-def standing_now(session: Session, job_id: int) -> tuple[Plan, Standing]:
-    """What stands in a job under the decisions in force. Raises NothingThere while nothing is read."""
-    job = job_of(session, job_id)
-    _, decisions = decisions_of(session, job)
+def plan_now(session: Session, job_id: int) -> tuple[Models, Plan]:
+    """A job's models and what the decisions in force plan for them. Raises NothingThere while nothing is read."""
+    _, decisions = decisions_of(session, job_of(session, job_id))
     models = models_of(sources_of(session, job_id), skeletons=True)
     if not models:
         raise NothingThere("No source is read yet.", "Wait until Receive is done.")
-    now = planned(models, decisions)
+    return models, planned(models, decisions)
+
+
+def standing_now(session: Session, job_id: int) -> tuple[Plan, Standing]:
+    """What stands in a job under the decisions in force. Raises NothingThere while nothing is read."""
+    models, now = plan_now(session, job_id)
     return now, _standing(session, models, now)
 
 

@@ -1,5 +1,6 @@
 """Marks of parts, made once when somebody points at them: asked for by the web process, made by a worker's child."""
 
+import time
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
@@ -12,6 +13,7 @@ from hemp_ladder.core.model.bodies import Exact, Meshed
 from hemp_ladder.store import blobs, meshes
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.recent import recent
+from hemp_ladder.work.children import ChildDied
 from hemp_ladder.work.meshing.standing import standing_crew
 from hemp_ladder.work.queue import app, defer
 
@@ -19,6 +21,9 @@ from hemp_ladder.work.queue import app, defer
 _SOON = 10
 #: Seconds of processor that a part's marks may take.
 _SECONDS = 120.0
+#: Seconds until what was asked for and did not come is asked for again; by blob, when it was.
+_PATIENCE = 20.0
+_asked: dict[str, float] = {}
 
 
 @dataclass(frozen=True)
@@ -52,8 +57,14 @@ def _kept(name: str) -> Marks:
 
 
 def want_marks(s: Session, job_id: int, body: MarkedBody) -> None:
-    """Have them made soon, unless somebody did so already: making them twice costs little and changes nothing."""
-    defer(s, "marks", priority=_SOON, job_id=job_id, key=body.key, is_mesh=body.is_mesh)
+    """Have them made soon. Who waits for them asks again and again: only after a while is it asked of the queue again,
+    and never are the same made twice at once."""
+    now = time.monotonic()
+    for name in [name for name, when in _asked.items() if now - when > _PATIENCE]:
+        _asked.pop(name, None)
+    if body.blob not in _asked:
+        _asked[body.blob] = now
+        defer(s, "marks", priority=_SOON, lock=body.blob, job_id=job_id, key=body.key, is_mesh=body.is_mesh)
 
 
 @app.task(name="marks")
@@ -69,7 +80,10 @@ def make_marks(job_id: int, key: str, is_mesh: bool) -> None:
     try:
         with standing_crew() as crew:
             found: Marks = crew.run("marks", given, seconds=lambda body: _SECONDS)
-    except LadderError:
+    except LadderError as error:
+        if isinstance(error, ChildDied) and error.killed:
+            # It says nothing of the part: who waits for it asks again.
+            return
         found = MarksBuilder().build()
     blobs.put(body.blob, found.to_bytes())
     with session() as s:

@@ -22,13 +22,13 @@ TASKS = [
 app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url()), import_paths=TASKS)
 
 
-def defer(session: Session, task: str, priority: int = 0, **values: Any) -> None:
+def defer(session: Session, task: str, priority: int = 0, lock: str | None = None, **values: Any) -> None:
     """Queue a task in the caller's own transaction: it exists when the rows it speaks of do. What a person waits for with
-    the pointer on the stage goes before what fills it."""
+    the pointer on the stage goes before what fills it. Of tasks with one lock, one is done at a time."""
     session.execute(
         text(
-            "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW('default', :task, :priority, NULL, NULL, "
+            "SELECT procrastinate_defer_jobs_v1(ARRAY[ROW('default', :task, :priority, :lock, NULL, "
             "CAST(:values AS jsonb), NULL)::procrastinate_job_to_defer_v1])"
         ),
-        {"task": task, "priority": priority, "values": json.dumps(values)},
+        {"task": task, "priority": priority, "lock": lock, "values": json.dumps(values)},
     )

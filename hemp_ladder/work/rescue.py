@@ -70,8 +70,9 @@ def take_up_forgotten() -> None:
             elif failed + 1 >= MOST_ATTEMPTS:
                 give_up(task, {_ARGUMENT[task]: row_id})
             else:
+                values: dict[str, Any] = {_ARGUMENT[task]: row_id}
                 with session() as s:
-                    defer(s, task, **{_ARGUMENT[task]: row_id})
+                    defer(s, task, **values)
 
 
 def _climb_again(climb_id: int) -> None:

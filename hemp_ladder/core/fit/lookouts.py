@@ -49,7 +49,7 @@ def all_cameras(fitted: Fitted) -> tuple[OwnLookout, ...]:
 
 def _view(fitted: Fitted, entry: OwnLookout) -> View | None:
     ref = entry.camera.source if entry.camera else entry.source
-    placed = fitted.matrix_of(ref) if ref is not None else _before_origin(fitted)
+    placed = fitted.matrix_of(ref) if ref is not None else None
     if placed is None:
         return None
     item: Lookout | OwnLookout = entry
@@ -69,12 +69,6 @@ def _view(fitted: Fitted, entry: OwnLookout) -> View | None:
         entry.name, _vector(matrix[:3, 3]), _vector(way / np.linalg.norm(way)), _vector(up / np.linalg.norm(up)),
         item.tall, item.wide, item.reach * scale, entry.camera is not None,
     )  # fmt: skip
-
-
-def _before_origin(fitted: Fitted) -> Matrix:
-    placed = np.eye(4)
-    placed[:3, 3] = -np.array(fitted.offset)
-    return placed
 
 
 def _vector(values: Matrix) -> Vector:

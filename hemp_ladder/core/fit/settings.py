@@ -112,9 +112,7 @@ class OwnLookout(Settings):
 
     name: str = Field(min_length=1, max_length=200)
     camera: CameraRef | None = None
-    source: SourceRef | None = Field(
-        None, description="whose axes `matrix` is in; none: metres, Z up, before the origin"
-    )
+    source: SourceRef | None = Field(None, description="whose axes `matrix` is in, where it is no camera")
     matrix: Annotated[tuple[_Number, ...], WithJsonSchema({**_LISTED, "minItems": 16, "maxItems": 16})] | None = Field(
         None, min_length=16, max_length=16, description="4 x 4 by rows: looks along -Z, +Y up"
     )

@@ -14,7 +14,7 @@ from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.fit.lookouts import LookoutsWay, LookoutWay
 from hemp_ladder.core.fit.notes import MeasureWay
 from hemp_ladder.core.fit.pairs import Alignment, aligned
-from hemp_ladder.core.fit.settings import Anchor, FitSettings, Origin, Point, Raw, SourceFit, Spot
+from hemp_ladder.core.fit.settings import Anchor, FitSettings, Origin, Point, SourceFit, Spot
 from hemp_ladder.core.fit.standing import Standing, rounded
 from hemp_ladder.core.fit.turning import angles_of, turned_about, turned_around, turned_by, turned_onto, unit_vector
 from hemp_ladder.core.fit.way import Way
@@ -316,4 +316,4 @@ def _needed(spot: Spot | None) -> Spot:
     return spot
 
 
-__all__ = ["AlignWay", "AnyWay", "AskedAgain", "Raw", "Way", "alignment", "fit_by", "number_metres", "way_from"]
+__all__ = ["AlignWay", "AnyWay", "AskedAgain", "Way", "alignment", "fit_by", "number_metres", "way_from"]

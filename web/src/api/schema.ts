@@ -1831,8 +1831,6 @@ export interface components {
              * @description height of the lowest point above the ground
              */
             ground: number;
-            /** Lookouts Own */
-            lookouts_own: boolean;
             /** Meshes */
             meshes: number;
             /** Meshes In Place */
@@ -2868,7 +2866,7 @@ export interface components {
             reach: number;
             /**
              * Source
-             * @description whose axes `matrix` is in; none: metres, Z up, before the origin
+             * @description whose axes `matrix` is in, where it is no camera
              */
             source?: string | null;
             /**
@@ -4287,12 +4285,6 @@ export interface components {
             disagree?: string | null;
             /** Factor */
             factor?: number | null;
-            /**
-             * Kind
-             * @default way
-             * @constant
-             */
-            kind: "way";
             /**
              * Measured
              * @description what a known length is now

@@ -90,8 +90,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   useEffect(() => {
     if (!scene || !size) return;
     const sides = size.split(",").map(Number);
-    if (tall) scene.setYardstick(tall);
-    scene.setSize(sides, beside);
+    scene.setSize(sides, beside, tall ?? YARDSTICK);
     if (placed.current === scene || !Math.max(...sides)) return;
     placed.current = scene;
     scene.frame(new Set());

@@ -26,7 +26,8 @@ import type { Shown } from "./drawn";
 import type { Sight } from "./picking/snap";
 import { type Light, Lighting } from "./light";
 import { kinds } from "./materials";
-import { makePickable } from "./picking/sorted";
+import { lookFrom, seenBy } from "./lookout";
+import { type Hit, nearestHit } from "./picking/ray";
 import { figure, gridStep, YARDSTICK } from "./yardstick";
 
 Mesh.prototype.raycast = acceleratedRaycast;
@@ -121,8 +122,9 @@ export class StageScene {
     this.draw();
   }
 
-  /** Lay the ground and stand the yardstick beside a model of this size, its middle there (metres). */
-  setSize(size: number[], middle: number[]) {
+  /** Lay the ground and stand a yardstick so tall beside a model of this size, its middle there (metres). */
+  setSize(size: number[], middle: number[], tall: number) {
+    this.yardstick = tall;
     const half = new Vector3(size[0]! / 2, size[1]! / 2, size[2]! / 2);
     const centre = new Vector3().fromArray(middle);
     this.box = new Box3(half.clone().negate(), half.clone()).translate(centre);
@@ -194,22 +196,10 @@ export class StageScene {
   }
 
   /** Look as a camera of a source does; `centre` is the point that everything is drawn around. Lengths in metres. */
-  lookOut({ eye, way, up, tall, reach }: Views["LookoutView"], centre: number[]) {
-    const { camera, controls } = this;
-    const from = new Vector3().fromArray(eye).sub(new Vector3().fromArray(centre));
-    const ahead = new Vector3().fromArray(way);
-    // What is looked at lies as far ahead as the middle of the model.
-    const middle = this.box.getCenter(new Vector3()).sub(from).dot(ahead);
-    let away = Math.max(middle, this.box.getSize(new Vector3()).length() * 0.05, 1e-3);
-    if (tall) camera.fov = Math.min(150, (tall * 180) / Math.PI);
-    else if (reach) away = reach / 2 / Math.tan((camera.fov * Math.PI) / 360);
-    // The stage keeps up what is up; a camera that rolls is looked from level.
-    camera.up.set(0, 0, 1);
-    if (Math.abs(ahead.z) > 0.999) camera.up.fromArray(up);
-    camera.position.copy(from);
-    controls.target.copy(from).addScaledVector(ahead, away);
-    controls.update();
-    camera.up.set(0, 0, 1);
+  lookOut(from: Views["LookoutView"], centre: number[]) {
+    lookFrom(this.camera, this.controls.target, from, centre, this.box);
+    this.controls.update();
+    this.camera.up.set(0, 0, 1);
     this.draw();
   }
 
@@ -278,7 +268,7 @@ export class StageScene {
   }
 
   /** What is under a point of the canvas, in pixels from its upper left: node, place and what stands off the surface. */
-  hit(x: number, y: number): { node: number; at: Vector3; normal: Vector3 } | null {
+  hit(x: number, y: number): Hit | null {
     const size = this.renderer.getSize(new Vector2());
     const ray = new Raycaster();
     const [across, up] = [(x / size.x) * 2 - 1, 1 - (y / size.y) * 2];
@@ -289,25 +279,7 @@ export class StageScene {
     }
     ray.firstHitOnly = true;
     this.scene.updateMatrixWorld();
-    let nearest: { node: number; distance: number; at: Vector3; normal: Vector3 } | null = null;
-    for (const shown of this.shown()) {
-      const { object, nodes, hit: placed } = shown;
-      // Triangles are sorted for picking only of what the ray comes near.
-      if (!comesNear(ray, object)) continue;
-      makePickable(object.geometry);
-      const hit = ray.intersectObject(object, false)[0];
-      if (!hit || (nearest && hit.distance >= nearest.distance)) continue;
-      const node = nodes[placed(hit)];
-      if (node === undefined) continue;
-      const turned =
-        hit.instanceId === undefined ? object.matrixWorld : placeOf(object as InstancedMesh, hit.instanceId);
-      const normal = (hit.face?.normal ?? new Vector3(0, 0, 1))
-        .clone()
-        .transformDirection(turned.clone().invert().transpose());
-      if (normal.dot(ray.ray.direction) > 0) normal.negate();
-      nearest = { node, distance: hit.distance, at: hit.point, normal };
-    }
-    return nearest;
+    return nearestHit(ray, this.shown());
   }
 
   /** From metres around the middle of the model to the screen, as the last picture had it. */
@@ -325,19 +297,7 @@ export class StageScene {
 
   /** What the camera sees, to be kept; `centre` is the point that everything is drawn around. */
   seen(centre: number[]): Views["Seen"] {
-    const { camera, controls } = this;
-    const eye = camera.position.toArray().map((value, axis) => value + centre[axis]!) as [number, number, number];
-    const way = controls.target.clone().sub(camera.position).normalize().toArray() as [number, number, number];
-    const tall = (camera.fov * Math.PI) / 180;
-    const reach = 2 * Math.tan(tall / 2) * camera.position.distanceTo(controls.target);
-    return {
-      eye,
-      way,
-      up: [0, 0, 1],
-      tall: this.isParallel ? 0 : tall,
-      wide: camera.aspect,
-      reach: this.isParallel ? reach : 0,
-    };
+    return seenBy(this.camera, this.controls.target, centre, this.isParallel);
   }
 
   /** Show edges that can be picked, as pairs of points in metres around the middle; none to show none. */
@@ -348,11 +308,6 @@ export class StageScene {
       this.edges.geometry = new BufferGeometry().setAttribute("position", new BufferAttribute(points, 3));
     }
     this.draw();
-  }
-
-  /** Where the yardstick stands, and how tall: metres. */
-  setYardstick(tall: number) {
-    this.yardstick = tall;
   }
 
   /** Have this called after every picture. */
@@ -489,18 +444,4 @@ export class StageScene {
     this.renderer.domElement.dataset.calls = String(this.renderer.info.render.calls);
     this.renderer.domElement.dataset.triangles = String(this.renderer.info.render.triangles);
   }
-}
-
-/** Where one of many placements stands. */
-function placeOf(object: InstancedMesh, at: number): Matrix4 {
-  const own = new Matrix4();
-  object.getMatrixAt(at, own);
-  return own.premultiply(object.matrixWorld);
-}
-
-/** Whether a ray meets the ball around a body, where all its placements lie. */
-function comesNear(ray: Raycaster, body: Mesh): boolean {
-  const own = body instanceof InstancedMesh ? body : body.geometry;
-  if (!own.boundingSphere) own.computeBoundingSphere();
-  return ray.ray.intersectsSphere(own.boundingSphere!.clone().applyMatrix4(body.matrixWorld));
 }

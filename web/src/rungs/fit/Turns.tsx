@@ -107,6 +107,23 @@ export function Turns({ of }: { of: string }) {
           </Button>
         ))}
       </div>
+      {edge.picks[0] && (
+        <div className="grid grid-cols-[76px_1fr_1fr_1fr] items-center gap-1.5">
+          <span>About it</span>
+          {[-90, 90, 180].map((by) => (
+            <Button
+              key={by}
+              aria-label={`${by === 90 ? "+" : ""}${by}° about the picked edge`}
+              onClick={() => {
+                take({ does: "turn", along: edge.picks[0]!.spot, degrees: by }, `turned ${by}° about an edge`);
+                edge.done();
+              }}
+            >
+              {by < 0 ? "−90" : by < 180 ? "+90" : by}°
+            </Button>
+          ))}
+        </div>
+      )}
       <div className="grid grid-cols-[76px_1fr_1fr_1fr] items-center gap-1.5">
         <span>Mirror</span>
         {AXES.map((one) => (
