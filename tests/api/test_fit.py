@@ -1,10 +1,13 @@
 """Fit over HTTP: marks that are made when somebody asks, ways that are looked at and taken, measurements that outlive a
 revision, lookouts."""
 
+import os
+import signal
 import time
 from pathlib import Path
 from typing import Any
 
+import psycopg
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
@@ -131,3 +134,40 @@ class Fitting(HouseCase):
         self.assertEqual(names, ["Above", "Quay"])
         straight = {**seen, "way": [0, 0, 1]}
         self.assertEqual(self.way(does="lookout", name="Nowhere", seen=straight).status_code, 422)
+
+
+class OddSources(HouseCase):
+    WAYS: tuple[dict[str, Any], ...] = (
+        {"does": "origin", "named": "base centre"}, {"does": "ground"}, {"does": "turn", "axis": "x", "degrees": 33},
+        {"does": "mirror"}, {"does": "measure", "kind": "box"}, {"does": "origin", "named": "as received"},
+    )  # fmt: skip
+
+    def test_a_flat_sheet_as_large_as_a_continent_and_one_that_was_refused(self) -> None:
+        flat, bad = self.house.folder / "flat.obj", self.house.folder / "bad.stl"
+        flat.write_text("o Sheet\nv 0 0 0\nv 100000000 0 0\nv 0 100000000 0\nf 1 2 3\n")
+        bad.write_bytes(b"solid nothing\nfacet normal 0 0")
+        refused = self.make_job(bad)["id"]
+        self.wait_for(refused, lambda view: view["sources"][0]["state"] == "refused")
+        self.assertEqual(self.http.get(f"/api/jobs/{refused}/fit").status_code, 404)
+        job = self.make_job(flat, bad)["id"]
+        self.ready(job)
+        for way in self.WAYS:
+            answer = self.http.post(f"/api/jobs/{job}/fit", json={"way": way, "label": "A way"})
+            self.assertEqual(answer.status_code, 200, answer.text)
+        told = self.http.get(f"/api/jobs/{job}/fit").json()
+        self.assertAlmostEqual(told["notes"][0]["value"], 1e8, delta=1)
+
+    def test_marks_are_asked_of_the_queue_once_however_often_somebody_waits(self) -> None:
+        job = self.make_job(plate(self.house.folder / "once.step", 41))["id"]
+        self.ready(job)
+        for worker in self.house.workers:
+            os.killpg(worker.pid, signal.SIGSTOP)
+            self.addCleanup(os.killpg, worker.pid, signal.SIGCONT)
+        for _ in range(8):
+            self.assertEqual(self.http.get(f"/api/jobs/{job}/parts/0/marks").status_code, 202)
+        with psycopg.connect(self.house.environment["HEMP_LADDER_DATABASE"]) as connection:
+            asked = connection.execute(
+                "SELECT count(*) FROM procrastinate_jobs WHERE task_name = 'marks' AND (args->>'job_id')::int = %s",
+                (job,),
+            ).fetchone()
+        self.assertEqual(asked, (1,))
