@@ -52,6 +52,10 @@ class First(Step):
         """Chord error in source coordinates and angle in radians, where it has them."""
         return None
 
+    def with_operation(self, operation: "Operation") -> "Self | None":
+        """The step that does the operation too, where that is better than doing it to the triangles."""
+        return None
+
     def seconds(self, faces: int) -> float:
         """About how long it takes, for a body of so many faces."""
         return 0.01 * faces

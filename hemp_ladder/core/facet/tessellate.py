@@ -46,6 +46,7 @@ from hemp_ladder.core.facet.harvest import patch_of
 from hemp_ladder.core.facet.patch import Floats, Patch, apart, joined
 from hemp_ladder.core.facet.refine import refine, with_free
 from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.kernel.rounding import rounded
 from hemp_ladder.core.kernel.shapes import FACE, ShapeMap, faces_of, open_edges, read_shape
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh
@@ -88,8 +89,9 @@ def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
     return tessellate_all([(data, chord, angle)])[0]
 
 
-def tessellate_all(wanted: Sequence[tuple[bytes, float, float]]) -> list[Mesh]:
-    """Mesh exact shapes, given as (bytes, chord error, angle), each as it would be alone.
+def tessellate_all(wanted: Sequence[tuple[bytes, float, float]], rounding: Sequence[float] = ()) -> list[Mesh]:
+    """Mesh exact shapes, given as (bytes, chord error, angle), each as it would be alone. `rounding` has for each the
+    radius by which its sharp convex edges are rounded before, 0 for not.
 
     Where faces fail, a shape is closed and its triangles are not, or the
     chord error is not kept, finer edges are tried, and then the kernel's
@@ -97,7 +99,17 @@ def tessellate_all(wanted: Sequence[tuple[bytes, float, float]]) -> list[Mesh]:
     in two, and the shape is healed. The best is kept.
     """
     asked = [Wanted(read_shape(data), chord, angle) for data, chord, angle in wanted]
-    return [_settle(item, mesh) for item, mesh in zip(asked, _mesh(asked), strict=True)]
+    effects: list[dict[str, float]] = [{} for _ in asked]
+    for number, radius in enumerate(rounding):
+        if radius > 0:
+            made = rounded(asked[number].shape, radius)
+            asked[number] = replace(asked[number], shape=made.shape, owners=made.owners)
+            effects[number] = {"round": float(made.rounded), "round.sharp": float(made.sharp)}
+    settled = [_settle(item, mesh) for item, mesh in zip(asked, _mesh(asked), strict=True)]
+    return [
+        replace(mesh, figures=replace(mesh.figures, effects=told)) if told else mesh
+        for mesh, told in zip(settled, effects, strict=True)
+    ]
 
 
 def _settle(wanted: Wanted, mesh: Mesh) -> Mesh:
@@ -113,7 +125,7 @@ def _settle(wanted: Wanted, mesh: Mesh) -> Mesh:
     mesh = _better(mesh, _mesh([replace(wanted, careful=True)])[0], chord)
     if mesh.figures.failed:
         mesh = _better(mesh, _mesh_divided(wanted), chord)
-    if (mesh.watertight or shut) and not mesh.figures.failed:
+    if ((mesh.watertight or shut) and not mesh.figures.failed) or wanted.owners is not None:
         return mesh
     healer = ShapeFix_Shape(shape)
     healer.Perform()
@@ -134,7 +146,7 @@ def _mesh_divided(wanted: Wanted) -> Mesh:
     owners = np.zeros(pieces.Extent(), dtype=np.int32)
     for number, face in enumerate(faces_of(wanted.shape)):
         for piece in faces_of(divider.GetContext().Apply(face)):
-            owners[pieces.FindIndex(piece) - 1] = number
+            owners[pieces.FindIndex(piece) - 1] = number if wanted.owners is None else wanted.owners[number]
     return _mesh([replace(wanted, shape=halves, owners=owners)])[0]
 
 

@@ -1,4 +1,4 @@
-"""Shading normals: smooth up to a crease angle, or flat, where the surface's own are missing or not wanted."""
+"""Shading normals: as they came, smooth up to a crease angle, weighted by flats, or flat."""
 
 import math
 from collections.abc import Mapping
@@ -12,22 +12,29 @@ from pydantic import Field
 from hemp_ladder.core.chain.steps import Operation, Option
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mend.weld import row_codes
+from hemp_ladder.core.mesh.edges import Edges, Numbers, components, following
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.mesh.triangles import cross, facing_as_wound, numbered
+from hemp_ladder.core.mesh.triangles import cross, dot, lengths, numbered
 from hemp_ladder.core.settings import Range
 from hemp_ladder.core.units import parse_angle
+
+#: Triangles that lean less than this are one flat, in radians.
+_ONE_FLAT = math.radians(0.2)
+_KINDS = ("crease", "weighted")
 
 
 class Normals(Operation):
     """How shading goes over the edges between triangles."""
 
-    version: ClassVar[int] = 1
+    version: ClassVar[int] = 2
     option: ClassVar[Option] = Option(
-        "HOW", "shading: source (as the surfaces are), crease=40deg (smooth up to that angle between triangles), flat"
+        "HOW",
+        "shading: source (as the surfaces are), crease=40deg (smooth up to that angle between triangles), "
+        "weighted=30deg (the same, led by flat faces), flat",
     )
     ranges: ClassVar[Mapping[str, Range]] = {"degrees": Range(1, 180, 40)}
     does: Literal["normals"] = "normals"
-    kind: Literal["crease", "flat"] = "crease"
+    kind: Literal["crease", "weighted", "flat"] = "crease"
     degrees: Annotated[float, Field(ge=0, le=180)] = Field(
         ranges["degrees"].start, description="edges between triangles that lean more than this stay sharp, in degrees"
     )
@@ -35,10 +42,12 @@ class Normals(Operation):
     @classmethod
     def from_option(cls, text: str) -> Self | None:
         kind, _, angle = text.partition("=")
-        if kind == "crease" and angle:
-            return cls(degrees=float(np.degrees(parse_angle(angle))))
+        if kind in _KINDS and angle:
+            return cls.model_validate({"kind": kind, "degrees": float(np.degrees(parse_angle(angle)))})
         if text not in ("source", "flat"):
-            raise SettingsError(f"“{text[:40]}” is no kind of normals. Write source, crease=40deg or flat.")
+            raise SettingsError(
+                f"“{text[:40]}” is no kind of normals. Write source, crease=40deg, weighted=30deg or flat."
+            )
         return cls(kind="flat") if text == "flat" else None
 
     def apply(self, mesh: Mesh) -> Mesh:
@@ -50,88 +59,100 @@ def shade(mesh: Mesh, settings: Normals) -> Mesh:
 
     A fan is what hangs together around a vertex by edges that lean less than
     the crease angle. Its normal is the mean of its triangles', weighted by
-    area and by the angle at the corner (G. Thürmer and C. A. Wüthrich,
-    "Computing vertex normals from polygonal facets", 1998, for the angle).
-    Open, over-shared and wrongly wound edges are sharp. No normal looks away
-    from the side that its triangle shows. `effects["normals"]` counts the
-    edges that stay sharp.
+    the angle at the corner (G. Thürmer and C. A. Wüthrich, "Computing vertex
+    normals from polygonal facets", 1998) and by area: the triangle's own, or
+    where flats lead, the square of the area of the flat it lies in, so that
+    a flat face shades flat up to its rounded edges. Open, over-shared and
+    wrongly wound edges are sharp. No normal looks away from the side that
+    its triangle shows. No triangle is added or moved. `effects["normals"]`
+    counts the edges that stay sharp.
     """
     if not len(mesh.triangles):
         return mesh
-    across = cross(*(mesh.corners[:, k] - mesh.corners[:, 0] for k in (1, 2)))
-    long = np.linalg.norm(across, axis=1)
-    flat = np.divide(across, long[:, None], out=np.zeros_like(across), where=long[:, None] > 0)
-    limit = math.radians(settings.degrees) if settings.kind == "crease" else -1.0
-    fans, sharp = _fans(mesh.welded[mesh.triangles], flat, limit)
-    weight = (long[:, None] * _angles(mesh.corners)).reshape(-1)
-    around = np.repeat(flat, 3, axis=0) * weight[:, None]
-    total = np.stack([np.bincount(fans, weights=around[:, axis]) for axis in range(3)], axis=1)
-    size = np.linalg.norm(total, axis=1, keepdims=True)
-    mean = np.divide(total, size, out=np.zeros_like(total), where=size > 0)[fans]
-    return _dressed(mesh, mean, float(sharp), settings)
+    corners = mesh.corners
+    across = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    double = lengths(across)
+    flat = np.divide(across, double[:, None], out=np.zeros_like(across), where=double[:, None] > 0)
+    edges = edges_of(mesh)
+    one, two = edges.pairs
+    lean = leans(flat, one, two)
+    across_ok = edges.start(one) == edges.end(two)
+    # A hair more, so that an edge of just the angle is smooth whatever the rounding.
+    limit = math.radians(settings.degrees) + 1e-6 if settings.kind != "flat" else -1.0
+    smooth = across_ok & (lean <= limit)
+    fan = _fans(len(flat), one[smooth], two[smooth])
+    weight = double
+    if settings.kind == "weighted":
+        level = across_ok & (lean <= _ONE_FLAT)
+        count, of = components(len(flat), one[level] // 3, two[level] // 3)
+        weight = np.bincount(of, double, count)[of] ** 2
+    told = (weight[:, None] * _angles(corners)).reshape(-1)
+    total = np.stack([np.bincount(fan, np.repeat(flat[:, axis], 3) * told) for axis in range(3)], axis=1)
+    sharp = len(edges.uses) - int(np.count_nonzero(smooth))
+    return _dressed(mesh, edges.places, flat, fan, total, {**mesh.figures.effects, settings.does: float(sharp)})
 
 
-def _dressed(mesh: Mesh, normals: NDArray[np.float64], sharp: float, settings: Normals) -> Mesh:
-    """The mesh with a normal for every corner (3 m, 3), and as few vertices as those need."""
-    corners = mesh.triangles.reshape(-1)
-    loose = np.arange(len(corners), dtype=np.int32).reshape(-1, 3)
+def edges_of(mesh: Mesh) -> Edges:
+    """The edges between a mesh's triangles: by vertices in the very same place where the surface closes by those, else
+    near ones count too."""
+    edges = Edges.of(mesh.same[mesh.triangles])
+    return Edges.of(mesh.welded[mesh.triangles]) if len(edges.borders) else edges
+
+
+def leans(flat: NDArray[np.float64], one: Numbers, two: Numbers) -> NDArray[np.float64]:
+    """The angle in radians between the triangles on both sides of edges, given by sides (e,) and normals (m, 3)."""
+    first, second = flat[one // 3], flat[two // 3]
+    return np.asarray(np.arctan2(lengths(cross(first, second)), dot(first, second)))
+
+
+def _fans(count: int, one: Numbers, two: Numbers) -> Numbers:
+    """For every corner of so many triangles the number of its fan, (3 m,), given the two sides of every smooth edge."""
+    # The corner at the other end of each side is the next of its triangle.
+    return components(3 * count, np.concatenate([one, following(one)]), np.concatenate([following(two), two]))[1]
+
+
+def _dressed(
+    mesh: Mesh, places: Numbers, flat: NDArray[np.float64], fan: Numbers, total: NDArray[np.float64],
+    effects: Mapping[str, float],
+) -> Mesh:  # fmt: skip
+    """The mesh with the normal of its fan for every corner, and as few vertices as those need.
+
+    places (m, 3), flat (m, 3), fan (3 m,), total (f, 3): the fans' normals, of any length.
+    """
+    size = lengths(total)
+    normal = np.divide(total, size[:, None], out=np.zeros_like(total), where=size[:, None] > 0)
     # Where a mean looks away from one of its triangles, that corner is as its triangle.
-    positions, told, triangles = facing_as_wound(mesh.positions[corners], normals.astype(np.float32), loose)
-    # New vertices stand last, in the order of the corners they were made for.
-    old = np.append(corners, corners[np.flatnonzero(triangles.reshape(-1) >= len(corners))])
-    others = [row_codes(name, values)[old] for name, values in mesh.attributes.items() if name != "normal"]
-    used, index = np.unique(triangles, return_inverse=True)
-    number, first = numbered([column[used] for column in (mesh.same[old], row_codes("normal", told), *others)])
-    kept = used[first]
-    attributes = {name: values[old[kept]] for name, values in mesh.attributes.items()}
-    effects = {**mesh.figures.effects, settings.does: sharp}
+    own = np.flatnonzero(dot(normal[fan], np.repeat(flat, 3, axis=0)) <= 1e-3)
+    fan = fan.copy()
+    fan[own] = len(normal) + np.arange(len(own))
+    told = np.concatenate([normal, flat[own // 3]]).astype(np.float32)
+    place = np.zeros(len(told), np.int64)
+    place[fan] = places.reshape(-1)
+    # Fans of one place that ended up with one normal are one.
+    vertex = numbered([place, row_codes("normal", told)])[0][fan]
+    corners = mesh.triangles.reshape(-1)
+    others = [row_codes(name, values)[corners] for name, values in mesh.attributes.items() if name != "normal"]
+    if others:
+        vertex, first = numbered([vertex, *others])
+    else:
+        first = np.zeros(int(vertex.max()) + 1, np.int64)
+        first[vertex[::-1]] = np.arange(len(vertex))[::-1]
+    attributes = {name: values[corners[first]] for name, values in mesh.attributes.items()}
     return replace(
         mesh,
-        positions=positions[kept],
-        triangles=number[index].reshape(-1, 3).astype(np.int32),
-        attributes={**attributes, "normal": told[kept]},
+        positions=mesh.positions[corners[first]],
+        triangles=vertex.reshape(-1, 3).astype(np.int32),
+        attributes={**attributes, "normal": told[fan[first]]},
         figures=replace(mesh.figures, effects=effects, open_edges=None),
-        places=None,
+        places=mesh.same[corners[first]],
     )
-
-
-def _fans(places: NDArray[np.integer], flat: NDArray[np.float64], limit: float) -> tuple[NDArray[np.integer], int]:
-    """For every corner (3 m,) the number of its smooth fan, and how many edges are sharp.
-
-    places (m, 3), numbers of positions; flat (m, 3), the triangles' normals; limit in radians, negative for none smooth.
-    """
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
-    count = places.size
-    start, end = places.reshape(-1).astype(np.int64), places[:, [1, 2, 0]].reshape(-1).astype(np.int64)
-    low, high = np.minimum(start, end), np.maximum(start, end)
-    codes = low * (int(places.max()) + 1) + high
-    order = np.argsort(codes, kind="stable")
-    ranked = codes[order]
-    fresh = np.flatnonzero(np.concatenate([[True], ranked[1:] != ranked[:-1]]))
-    sides = np.diff(np.append(fresh, count))
-    pairs = fresh[sides == 2]
-    one, two = order[pairs], order[pairs + 1]
-    lean = np.arctan2(
-        np.linalg.norm(cross(flat[one // 3], flat[two // 3]), axis=1),
-        np.einsum("ij,ij->i", flat[one // 3], flat[two // 3]),
-    )
-    # A hair more, so that an edge of just the angle is smooth whatever the rounding.
-    smooth = (start[one] == end[two]) & (start[one] != end[one]) & (lean <= limit + 1e-6)
-    one, two = one[smooth], two[smooth]
-    # The corner at the other end of each side is the next of its triangle.
-    first = np.concatenate([one, one - one % 3 + (one + 1) % 3])
-    second = np.concatenate([two - two % 3 + (two + 1) % 3, two])
-    graph = coo_array((np.ones(len(first), bool), (first, second)), shape=(count, count))
-    _, fans = connected_components(graph, directed=False)
-    return fans, len(fresh) - len(one)
 
 
 def _angles(corners: NDArray[np.float64]) -> NDArray[np.float64]:
     """The angle at every corner of triangles (m, 3, 3), in radians: (m, 3)."""
-    angles = []
-    for k in range(3):
+    angles = np.empty((len(corners), 3))
+    for k in range(2):
         one, two = corners[:, (k + 1) % 3] - corners[:, k], corners[:, (k + 2) % 3] - corners[:, k]
-        angles.append(np.arctan2(np.linalg.norm(cross(one, two), axis=1), np.einsum("ij,ij->i", one, two)))
-    return np.stack(angles, axis=1)
+        angles[:, k] = np.arctan2(lengths(cross(one, two)), dot(one, two))
+    angles[:, 2] = math.pi - angles[:, 0] - angles[:, 1]
+    return np.maximum(angles, 0.0)

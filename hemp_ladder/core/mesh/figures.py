@@ -14,7 +14,19 @@ class Figures:
 
     box         lowest and highest corner, or nothing where there is no triangle
     open_edges  edges not run along as often one way as the other; None until they are counted
+    against     of those, edges whose two triangles disagree in their winding
+    over_shared edges of more than two triangles
+    holes       rings of edges where the surface ends
+    t_joints    places on the middle of such an edge; None where there are too many to look
+    shells      what hangs together by edges
+    inward      closed shells that face inward, those inside other shells not counted
+    duplicate   triangles that lie on an earlier one
+    degenerate  triangles without an area
+    crossing    triangles that another goes through; None until they are counted
     inside_out  closed, and wound so that the inside is outside
+    volume      signed, by the divergence theorem; means nothing where it is not closed
+    area        of all triangles
+    bad_normals of what a file brought, by what is wrong: vertices, or for `split` those that another would do for
     off_by      largest distance measured between a triangle and the true surface
     failed      numbers of the faces that gave no triangles though they should
     healed      the exact shape was repaired on the way
@@ -26,7 +38,19 @@ class Figures:
     vertices: int = 0
     box: tuple[tuple[float, float, float], ...] = ()
     open_edges: int | None = None
+    against: int = 0
+    over_shared: int = 0
+    holes: int = 0
+    t_joints: int | None = 0
+    shells: int = 0
+    inward: int = 0
+    duplicate: int = 0
+    degenerate: int = 0
+    crossing: int | None = None
     inside_out: bool = False
+    volume: float = 0.0
+    area: float = 0.0
+    bad_normals: Mapping[str, int] = field(default_factory=dict)
     off_by: float = 0.0
     failed: tuple[int, ...] = ()
     healed: bool = False

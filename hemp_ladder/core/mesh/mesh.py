@@ -55,7 +55,7 @@ class Mesh:
     runs        by name, which triangles are whose: `face` of the exact shape always; `shell` and `material` where known
     figures     what was measured
     origin      what leaves a step is rounded to 32 bit numbers around this point, and stays so
-    places      for each vertex the number of its position, (n,) int64, where the maker knows it
+    places      for each vertex the number of its position, (n,) int64, where the maker knows it; some may not occur
     """
 
     positions: NDArray[np.float64]

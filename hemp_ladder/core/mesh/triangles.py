@@ -114,35 +114,68 @@ def weld_indices(positions: NDArray[np.float64], tolerance: float) -> NDArray[np
 
 
 def folded(positions: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-    """For each position (n, k) the number of its place, and the places: the same position is the same place."""
-    if not len(positions):
-        return np.zeros(0, dtype=np.int64), positions
-    order = np.lexsort(positions.T)
-    ranked = positions[order]
-    fresh = np.concatenate([[True], (ranked[1:] != ranked[:-1]).any(axis=1)])
-    numbers = np.empty(len(positions), dtype=np.int64)
-    numbers[order] = np.cumsum(fresh) - 1
-    return numbers, ranked[fresh]
+    """For each position (n, 3) the number of its place, and the places: the same position is the same place."""
+    plain = np.ascontiguousarray(positions, np.float64) + 0.0  # no negative zero
+    number, first = numbered(list(plain.view(np.int64).T))
+    return number, plain[first]
 
 
 def numbered(columns: Sequence[NDArray[np.integer]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """Rows given as columns of whole numbers, each (n,): for each row the number of its like, and where the first of
-    each stands. Equal rows have equal numbers."""
-    number = np.zeros(len(columns[0]), dtype=np.int64)
-    room = 1
+    each stands. Equal rows have equal numbers, in the order in which they are met.
+
+    Rows are sorted by one 64-bit mix of their numbers, three times as fast as by the numbers themselves; where two
+    that differ mix to the same, by the numbers after all.
+    """
+    number, first = _as_met(*grouped(_mixed(columns)))
+    if all(np.array_equal(column, column[first][number]) for column in columns):
+        return number, first
+    whole = np.zeros(len(columns[0]), np.int64)
     for column in columns:
-        codes = np.asarray(column, np.int64) - int(column.min(initial=0))
-        span = int(codes.max(initial=0)) + 1
-        # As many columns together as one number holds: sorting is what takes the time.
-        if room * span >= 1 << 62:
-            number = np.unique(number, return_inverse=True)[1]
-            room = int(number.max(initial=0)) + 1
-            if room * span >= 1 << 62:
-                codes = np.unique(codes, return_inverse=True)[1]
-                span = int(codes.max(initial=0)) + 1
-        number, room = number * span + codes, room * span
-    _, first, number = np.unique(number, return_index=True, return_inverse=True)
-    return number, first
+        rank = np.unique(column, return_inverse=True)[1]
+        whole = np.unique(whole * (int(rank.max(initial=0)) + 1) + rank, return_inverse=True)[1]
+    return _as_met(*grouped(whole))
+
+
+def _as_met(
+    number: NDArray[np.int64], first: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """The same groups in the order in which their first ones stand, so that what was near stays near."""
+    order = np.argsort(first)
+    rank = np.empty(len(order), np.int64)
+    rank[order] = np.arange(len(order))
+    return rank[number], first[order]
+
+
+def grouped(codes: NDArray[np.integer]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """For each of some codes (n,) the number of its like, in the order of the codes, and where the first of each stands."""
+    if not len(codes):
+        return np.zeros(0, np.int64), np.zeros(0, np.int64)
+    order = np.argsort(codes)
+    ranked = codes[order]
+    fresh = np.concatenate([[True], ranked[1:] != ranked[:-1]])
+    number = np.empty(len(codes), np.int64)
+    number[order] = np.cumsum(fresh) - 1
+    return number, np.minimum.reduceat(order, np.flatnonzero(fresh))
+
+
+def in_use(numbers: NDArray[np.integer], count: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Of so many things those that are numbered among `numbers`, and for every number of a thing its number among them."""
+    used = np.zeros(count, bool)
+    used[numbers.reshape(-1)] = True
+    return np.flatnonzero(used), np.cumsum(used) - 1
+
+
+def _mixed(columns: Sequence[NDArray[np.integer]]) -> NDArray[np.uint64]:
+    """One number for each row: columns multiplied, shifted and added in turn, with odd constants near the golden ratio
+    and that of MurmurHash3's finisher (A. Appleby, public domain)."""
+    mixed = np.zeros(len(columns[0]), np.uint64)
+    for column in columns:
+        mixed += np.ascontiguousarray(column, np.int64).view(np.uint64)
+        mixed *= np.uint64(0xFF51AFD7ED558CCD)
+        mixed ^= mixed >> np.uint64(32)
+    mixed *= np.uint64(0x9E3779B97F4A7C15)
+    return mixed
 
 
 def facing_as_wound(

@@ -1,0 +1,1 @@
+"""Repair: what is wrong with triangles put right, kind by kind."""

@@ -1,0 +1,1 @@
+"""Shells: what hangs together, told apart, taken out, and turned by hand."""
