@@ -293,7 +293,7 @@ def _part_result(
     index: int, decisions: Decisions, now: Plan, there: Mapping[str, Stored], figures: Mapping[str, Figures],
     failed: Mapping[str, str], before: Stored | None,
 ) -> PartResult:  # fmt: skip
-    part, chain = now.model.parts[index], now.chains[index]
+    chain = now.chains[index]
     known = figures.get(chain.key) if chain else None
     scale = float(now.fitted.scale_of(index))
     chord, angle = (chain.first.fineness if chain else None) or (0.0, 0.0)
@@ -309,6 +309,6 @@ def _part_result(
         mesh_before=before.key if before else None,
         pack_before=before.pack if before and before.figures.triangles else None,
         chord=chord * scale, degrees=float(np.degrees(angle)),
-        own=part.decided_as in decisions.facet.parts, mended=part.decided_as in decisions.mend.parts,
+        facet_by=list(now.held.facet.get(index, ())), mend_by=list(now.held.mend.get(index, ())),
         failure=failed.get(chain.key) if chain else None, flipped=now.flipped[index], **values,
     )  # fmt: skip

@@ -33,8 +33,8 @@ class PartResult(BaseModel):
     vertices: int | None = None
     chord: float
     degrees: float
-    own: bool
-    mended: bool = Field(description="Mend does something else with it than with the rest")
+    facet_by: list[int] = Field([], description="exceptions of Facet that hold for it, in order")
+    mend_by: list[int] = Field([], description="exceptions of Mend that hold for it, in order")
     off_by: float | None = None
     watertight: bool | None = None
     inside_out: bool | None = None

@@ -45,6 +45,7 @@ class OfferView(BaseModel):
     label: str
     does: str
     values: dict[str, Any]
+    safe: bool = False
 
 
 class FindingView(BaseModel):

@@ -16,6 +16,7 @@ from typing import Any, NoReturn
 from pydantic import ValidationError
 
 from hemp_ladder.cli.fitting import made_true, placed, places_asked
+from hemp_ladder.cli.mending import parts_told, unmended, with_split
 from hemp_ladder.cli.settings import decided, with_units, with_width
 from hemp_ladder.cli.sources import own_units, receive_all
 from hemp_ladder.cli.telling import describe, tell
@@ -27,6 +28,7 @@ from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.fit import climb_fit
 from hemp_ladder.core.fit.settings import AXES
+from hemp_ladder.core.mend import MendSettings
 from hemp_ladder.core.model.join import Joined, join
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.operations import OPERATIONS
@@ -118,6 +120,7 @@ def _parser() -> argparse.ArgumentParser:
     for operation in OPERATIONS.values():
         if operation.option is not None:
             make.add_argument(f"--{operation.name()}", metavar=operation.option.metavar, help=operation.option.help)
+    make.add_argument("--split", action="store_true", help="every loose shell becomes a part of its own")
     make.add_argument(
         "--level", metavar="NAME", help="level of detail, of those in the decisions; full is always there"
     )
@@ -210,12 +213,16 @@ def _convert(options: argparse.Namespace) -> int:
         decisions = made_true(options, model, decisions, _say)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
         result = climb(model, decisions, shelf, decisions.ship.target.level)
-        fitted = placed(places, result, decisions)
+        fitted = placed(places, result, with_split(options, result, decisions))
         if fitted != decisions:
-            # Where only places change, every mesh is on the shelf already.
+            # Where only places change, every mesh is on the shelf already; of what was split, its beginning is.
             decisions, result = fitted, climb(model, fitted, shelf, fitted.ship.target.level)
+        before = result
+        if options.json and decisions.mend != MendSettings():
+            before = climb(model, unmended(decisions), shelf, decisions.ship.target.level)
     # Imported late: the readers that prove a file are of no use to `inspect`.
     from hemp_ladder.core.facet.review import review_meshes
+    from hemp_ladder.core.mend.review import review_mend
     from hemp_ladder.core.ship.deliver import climb_ship
 
     noticed = review_meshes(
@@ -229,9 +236,11 @@ def _convert(options: argparse.Namespace) -> int:
         result, decisions.ship.target, options.out, lambda stage: bar.show(stage, 0, 0), shapes.__getitem__
     )
     bar.end()
+    noticed += review_mend(result.fitted, result.chains, result.figures, result.times)
     findings = [*model.findings, *noticed]
     if options.json:
-        _print(_report(shipped.paths, result, shipped.receipt.as_dict(), findings))
+        report = _report(shipped.paths, result, shipped.receipt.as_dict(), findings)
+        _print(report | {"by_part": parts_told(before, result)})
     else:
         for path in shipped.paths:
             print(f"{path}  {path.stat().st_size:,} bytes")

@@ -26,11 +26,29 @@ _ITEMS = {
     "without": ("source", "sources"), "flipped": ("part", "parts"), "parts": ("part", "parts"),
     "sources": ("source", "sources"), "also": ("kind", "kinds"), "notes": ("measurement", "measurements"),
     "lookouts": ("lookout", "lookouts"), "into_mesh_parts": ("part", "parts"),
+    "turned": ("turn by hand", "turns by hand"), "apart": ("shell taken out", "shells taken out"),
+    "joined": ("joined part", "joined parts"), "kinds": ("kind of damage", "kinds of damage"),
 }  # fmt: skip
 #: Lists that stand for sets, and come in any order.
-_SETS = {"without", "also", "flipped", "into_mesh_parts"}
-_LENGTHS = {"metres", "width", "each", "lift", "yardstick", "close", "nozzle", "tolerance", "height", "wall", "stroke"}
+_SETS = {"without", "also", "flipped", "into_mesh_parts", "kinds"}
+_LENGTHS = {
+    "metres",
+    "width",
+    "each",
+    "lift",
+    "yardstick",
+    "close",
+    "nozzle",
+    "tolerance",
+    "height",
+    "wall",
+    "stroke",
+    "reach",
+    "size",
+}
 _UNNAMED = {"metres", "kind", "does"}
+#: What of an exception says for whom it holds.
+_WHOM = ("by", "parts", "match", "source", "size")
 
 
 def changes(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
@@ -54,11 +72,13 @@ def _differ(path: list[str], was: Any, now: Any) -> Iterator[str]:
         # None are those that came with the sources.
         was, now = was or [], now or []
     if isinstance(was, dict) and isinstance(now, dict):
-        if path and path[-1] in ("parts", "sources"):
+        if path and path[-1] == "sources":
             yield from _entries(path, was, now)
             return
         for name in dict.fromkeys([*was, *now]):
             yield from _differ([*path, name], was.get(name), now.get(name))
+    elif path and path[-1] == "exceptions":
+        yield from _exceptions(was, now)
     elif isinstance(was, list) and isinstance(now, list) and path[-1] in _ITEMS:
         if path[-1] not in _SETS or sorted(was) != sorted(now):
             yield _counted(path, was, now)
@@ -81,6 +101,39 @@ def _entries(path: list[str], was: dict[str, Any], now: dict[str, Any]) -> Itera
         key = differ[0]
         for line in _differ([], was.get(key) or {}, now.get(key) or {}):
             yield f"“{clip(key, 40)}” {line}"
+
+
+def _exceptions(was: list[Any], now: list[Any]) -> Iterator[str]:
+    """Of the list of who differs: the one entry that does otherwise than before is told, several are counted."""
+    before, after = ({repr([item.get(name) for name in _WHOM]): item for item in items} for items in (was, now))
+    differ = [key for key in dict.fromkeys([*before, *after]) if before.get(key) != after.get(key)]
+    if not differ:
+        yield "order of exceptions"
+    elif len(differ) == 1:
+        old, new = (
+            {k: v for k, v in (items.get(differ[0]) or {}).items() if k not in _WHOM} for items in (before, after)
+        )
+        whom = _whom(after.get(differ[0]) or before[differ[0]])
+        for name in dict.fromkeys([*old, *new]):
+            empty: list[Any] | None = [] if isinstance(old.get(name, new.get(name)), list) else None
+            if name == "without":
+                if old.get(name, []) != new.get(name, []):
+                    yield f"{whom}: {'goes without ' + ', '.join(new[name]) if new.get(name) else 'goes without nothing'}"
+                continue
+            for line in _differ([name], old.get(name, empty), new.get(name, empty)):
+                yield f"{whom}: {line}"
+    else:
+        yield f"{plural(len(differ), 'exception')} changed"
+
+
+def _whom(entry: dict[str, Any]) -> str:
+    """For whom an exception holds."""
+    if entry["by"] == "parts":
+        refs = entry["parts"]
+        return f"“{clip(refs[0], 40)}”" if len(refs) == 1 else plural(len(refs), "part")
+    if entry["by"] in ("smaller", "larger"):
+        return f"parts {entry['by']} than {say_metric(float(entry['size']))}"
+    return f"{entry['by']} “{clip(entry['match'] or entry['source'] or '', 40)}”"
 
 
 def _counted(path: list[str], was: list[Any], now: list[Any]) -> str:

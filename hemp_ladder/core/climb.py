@@ -10,14 +10,18 @@ from functools import cached_property
 from typing import Protocol
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.choose.take import Taken, climb_take
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.exceptions import Crowd, Numbers, holding
 from hemp_ladder.core.facet import climb_facet
 from hemp_ladder.core.fit import Fitted, climb_fit
+from hemp_ladder.core.limbs import with_assembled
 from hemp_ladder.core.mend import climb_mend, flipped_parts
+from hemp_ladder.core.mend.apart import regrouped
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.triangles import placed_box
@@ -90,6 +94,11 @@ class Result:
             if times and (mesh := self.mesh_of(part)) is not None
         )
 
+    @property
+    def fitted_parts(self) -> set[int]:
+        """Indices of the parts with a placement that entered."""
+        return {part for part, times in enumerate(self.times) if times}
+
     @cached_property
     def times(self) -> list[int]:
         """How many of each part's placements entered."""
@@ -122,6 +131,7 @@ class Plan:
     levels: Mapping[str, list[Chain | None]]
     sorted: Sorted
     flipped: list[bool]
+    held: "Held"
 
     @property
     def chains(self) -> list[Chain | None]:
@@ -149,22 +159,71 @@ def plan(model: Model, decisions: Decisions) -> Plan:
     """The rungs that work on rows: what enters, which mesh every part needs, and what everything wears."""
     fitted = climb_fit(model, decisions.fit)
     decisions = bind(decisions, fitted.model.parts)
-    taken = climb_take(fitted, decisions.receive, decisions.facet.segments)
+    taken = regrouped(climb_take(fitted, decisions.receive, decisions.facet.segments), decisions.mend)
+    sorted_ = climb_sort(taken, decisions.sort)
+    held = held_by(taken, sorted_, decisions)
     return Plan(
         decisions,
         taken,
-        {FULL: climb_chains(taken, decisions)}
-        | {level.name: climb_chains(taken, decisions, level.coarser) for level in decisions.trim.levels},
-        climb_sort(taken, decisions.sort),
+        {FULL: climb_chains(taken, decisions, held)}
+        | {level.name: climb_chains(taken, decisions, held, level.coarser) for level in decisions.trim.levels},
+        sorted_,
         flipped_parts(taken.model, decisions.mend),
+        held,
     )
 
 
-def climb_chains(taken: Taken, decisions: Decisions, coarser: float = 1.0) -> list[Chain | None]:
+@dataclass(frozen=True)
+class Held:
+    """By rung, for each part that any of its exceptions hold for, by index, their numbers."""
+
+    facet: Mapping[int, Numbers] = field(default_factory=dict)
+    mend: Mapping[int, Numbers] = field(default_factory=dict)
+
+
+def held_by(taken: Taken, sorted_: Sorted, decisions: Decisions) -> Held:
+    """Which exceptions hold for which parts."""
+    if not decisions.facet.exceptions and not decisions.mend.exceptions:
+        return Held()
+    crowd = _crowd(taken, sorted_)
+    return Held(holding(decisions.facet.exceptions, crowd), holding(decisions.mend.exceptions, crowd))
+
+
+def _crowd(taken: Taken, sorted_: Sorted) -> Crowd:
+    model = taken.model
+    names = [
+        (part.ref, *(() if part.decided_as == part.ref else (part.decided_as,)),
+         *((model.parts[part.shells.of].ref,) if part.shells and not part.shells.rest else ()))
+        for part in model.parts
+    ]  # fmt: skip
+    sources = [model.members[owner].ref for owner in model.member_of_part.tolist()]
+
+    def sizes() -> NDArray[np.float64]:
+        scales = np.array([float(source.scale) for source in taken.fitted.sources])
+        return np.asarray(np.array([part.size for part in model.parts]) * scales[model.member_of_part])
+
+    def layers(name: str) -> list[int]:
+        codes = [code for code, layer in enumerate(sorted_.layers) if layer == name]
+        return np.unique(sorted_.parts[np.isin(sorted_.layer_of, codes)]).tolist()  # type: ignore[no-any-return]
+
+    def materials(id_: str) -> list[int]:
+        codes = [code for code, dress in enumerate(sorted_.dresses) if id_ in dress.materials]
+        return np.unique(sorted_.parts[np.isin(sorted_.dress_of, codes)]).tolist()  # type: ignore[no-any-return]
+
+    return Crowd(names, sources, sizes, layers, materials)
+
+
+def climb_chains(taken: Taken, decisions: Decisions, held: Held, coarser: float = 1.0) -> list[Chain | None]:
     """For each part the steps to its mesh, at a level with so many times larger chord errors; None where it has no
     surface or did not enter."""
-    facets = climb_facet(taken.fitted, decisions.facet, taken.parts, taken.shaped.solids, coarser)
-    return climb_mend(taken.fitted, decisions.mend, facets)
+    limbs = {limb.part for index in taken.parts for limb in taken.model.parts[index].limbs}
+    wanted = taken.parts | limbs
+    wanted |= {shells.of for index in wanted if (shells := taken.model.parts[index].shells) is not None}
+    facets = climb_facet(taken.fitted, decisions.facet, held.facet, wanted, taken.shaped.solids, coarser)
+    whole = with_assembled(taken.model.parts, facets)
+    mended = climb_mend(taken.fitted, decisions.mend, held.mend, whole)
+    entered = taken.parts
+    return [chain if index in entered else None for index, chain in enumerate(mended)]
 
 
 def climb(model: Model, decisions: Decisions, shelf: Shelf, level: str = FULL) -> Result:

@@ -313,6 +313,56 @@ KINDS: dict[str, Kind] = {
         "Renderers that draw one side only show it as a hole.",
         "Flip the part at Mend.",
     ),
+    "duplicate-triangles": Kind(
+        "warning",
+        "Two triangles in one place flicker in a render and weigh twice.",
+        "Take one of each.",
+    ),
+    "degenerate-triangles": Kind(
+        "note",
+        "A triangle without an area shows nothing, and its shading is black dots.",
+        "Leave them out.",
+    ),
+    "t-joints": Kind(
+        "warning",
+        "A corner on the middle of another triangle's edge lets the background through in a render.",
+        "Run the edges through them.",
+    ),
+    "over-shared": Kind(
+        "warning",
+        "Where more than two triangles share an edge nothing says what is inside; slicers and other tools refuse it.",
+        "Take away sheets inside and fins, and pull apart what only touches.",
+    ),
+    "crossing-triangles": Kind(
+        "warning",
+        "Triangles that go through each other flicker, and slicers print what nobody meant.",
+        "Unite the shells. Look at the result.",
+    ),
+    "holes": Kind(
+        "note",
+        "Its surface ends where it should go on; light leaks in, and slicers refuse it.",
+        "Close them, if they are not meant.",
+    ),
+    "against-winding": Kind(
+        "warning",
+        "Neighbouring triangles disagree about which side is out: half of them are missing in many programs.",
+        "Wind them alike.",
+    ),
+    "inward-shells": Kind(
+        "warning",
+        "Renderers that draw one side only show them as holes.",
+        "Turn them outward.",
+    ),
+    "bad-normals": Kind(
+        "warning",
+        "A vertex without a normal, or with one that looks the wrong way, renders as a black spot.",
+        "Make the normals anew from the triangles.",
+    ),
+    "no-normals": Kind(
+        "note",
+        "Without normals every triangle shades flat.",
+        "Smooth it up to an angle, if it is meant to be round.",
+    ),
     "empty-model": Kind(
         "error",
         "There is no surface in the file to make triangles from.",
@@ -323,11 +373,13 @@ KINDS: dict[str, Kind] = {
 
 @dataclass(frozen=True)
 class Offer:
-    """A remedy that is a decision: what the button says, what it does, and with which values."""
+    """A remedy that is a decision: what the button says, what it does, and with which values; whether it changes nothing
+    that anybody could have meant, so that it may be taken with others unseen."""
 
     label: str
     does: str
     values: dict[str, Any] = field(default_factory=dict)
+    safe: bool = False
 
 
 @dataclass(frozen=True)

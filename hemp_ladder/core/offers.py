@@ -7,13 +7,19 @@ from typing import Any
 import numpy as np
 from pydantic import ValidationError
 
+from hemp_ladder.core.chain.steps import Operation
 from hemp_ladder.core.choose.outlines.resolve import Role, shape_drawn
 from hemp_ladder.core.choose.settings import Choice
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.facet import Absolute, FacetOverride, Relative
+from hemp_ladder.core.exceptions import with_own
+from hemp_ladder.core.facet import Absolute, FacetException
 from hemp_ladder.core.findings import Finding, Offer
 from hemp_ladder.core.fit import SourceFit, climb_fit, moved_box
+from hemp_ladder.core.mend.facing import Facing
+from hemp_ladder.core.mend.normals import Normals
+from hemp_ladder.core.mend.repair.repair import Repair
+from hemp_ladder.core.mend.settings import MendException
 from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.receive.review import FAR_METRES
 from hemp_ladder.core.sort.remedies import CHANGES, Change, named
@@ -44,6 +50,19 @@ def take_offer(
     Raises SettingsError for an offer that nobody makes.
     """
     return Decisions.model_validate(_changed(model, decisions, offer, source, parts).model_dump())
+
+
+def take_safe(
+    model: Joined, decisions: Decisions, found: Sequence[Finding]
+) -> tuple[Decisions, list[tuple[Finding, Offer]]]:
+    """The decisions after all safe offers of findings that are not settled, and which those were."""
+    taken: list[tuple[Finding, Offer]] = []
+    for item in found:
+        offer = next((offer for offer in item.offers if offer.safe), None)
+        if offer is not None and not is_settled(model, decisions, item):
+            decisions = take_offer(model, decisions, offer, item.source, item.parts)
+            taken.append((item, offer))
+    return decisions, taken
 
 
 def _changed(model: Joined, decisions: Decisions, offer: Offer, source: str, parts: Sequence[int]) -> Decisions:
@@ -140,12 +159,60 @@ def _flip(case: _Case) -> Decisions:
 
 
 def _chord(case: _Case) -> Decisions:
-    """Give each part a chord error of its own: the value given, in metres."""
-    parts = dict(case.decisions.facet.parts)
-    chord: Absolute | Relative = Absolute(metres=case.values["metres"])
-    for ref in case.refs:
-        parts[ref] = parts.get(ref, FacetOverride()).model_copy(update={"chord": chord})
-    return case.section("facet", parts=parts)
+    """Give the parts a chord error of their own: the value given, in metres."""
+    chord = Absolute(metres=case.values["metres"])
+
+    def own(entry: FacetException | None) -> FacetException:
+        entry = entry or FacetException(by="parts", parts=tuple(dict.fromkeys(case.refs)))
+        return entry.model_copy(update={"chord": chord})
+
+    return case.section("facet", exceptions=with_own(case.decisions.facet.exceptions, case.refs, own))
+
+
+def _own_step(case: _Case, name: str, make: Callable[[Operation | None], Operation]) -> Decisions:
+    """Give the parts an operation of their own: made from what they go through of it now, in so far as that is said of
+    them by name or of all."""
+    mend, refs = case.decisions.mend, set(case.refs)
+    said = [entry.says(name)[1] for entry in mend.exceptions if entry.by == "parts" and refs & set(entry.parts)]
+    of_all = next((step for step in mend.steps if step.does == name), None)
+    step = make(next((step for step in said if step is not None), of_all))
+
+    def own(entry: MendException | None) -> MendException:
+        entry = entry or MendException(by="parts", parts=tuple(dict.fromkeys(case.refs)))
+        others = tuple(item for item in entry.steps if item.does != name)
+        return entry.model_copy(update={"steps": (*others, step), "without": entry.without - {name}})
+
+    return case.section("mend", exceptions=with_own(mend.exceptions, case.refs, own))
+
+
+def _repair(case: _Case) -> Decisions:
+    """The kinds given put right too, beside those that are already for any of the parts."""
+    kinds = frozenset(case.values["kinds"])
+    for entry in case.decisions.mend.exceptions:
+        step = entry.says("repair")[1]
+        if isinstance(step, Repair) and entry.by == "parts" and set(entry.parts) & set(case.refs):
+            kinds |= step.kinds
+
+    def more(now: Operation | None) -> Operation:
+        if isinstance(now, Repair):
+            return now.model_copy(update={"kinds": now.kinds | kinds})
+        return Repair.model_validate({"kinds": kinds})
+
+    return _own_step(case, "repair", more)
+
+
+def _face(case: _Case) -> Decisions:
+    def faced(now: Operation | None) -> Operation:
+        # Outward is consistent too.
+        if isinstance(now, Facing) and now.kind == "outward":
+            return now
+        return Facing.model_validate({"kind": case.values["kind"]})
+
+    return _own_step(case, "facing", faced)
+
+
+def _smooth(case: _Case) -> Decisions:
+    return _own_step(case, "normals", lambda now: now or Normals(degrees=case.values["degrees"]))
 
 
 def _surfaces(change: Change) -> Callable[[_Case], Decisions]:
@@ -183,5 +250,8 @@ _DOES: dict[str, Callable[[_Case], Decisions]] = {
     "chord": _chord,
     "close-gaps": _close_gaps,
     "thicken": _thicken,
+    "repair": _repair,
+    "face": _face,
+    "smooth": _smooth,
     **{name: _surfaces(change) for name, change in CHANGES.items()},
 }

@@ -12,13 +12,14 @@ from hemp_ladder.core.chain.steps import Chain, First, Operation
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.step import Solidify
 from hemp_ladder.core.facet.step import Facet
+from hemp_ladder.core.limbs import Assemble
 from hemp_ladder.core.mend.operations import OPERATIONS as MEND
 from hemp_ladder.core.mend.shells.pick import Pick
 from hemp_ladder.core.mend.shells.split import Split
 from hemp_ladder.core.mend.shells.turned import Turn
 
 FIRSTS: dict[str, type[First]] = {
-    step.model_fields["does"].default: step for step in (Facet, Solidify, AsItCame, Relief)
+    step.model_fields["does"].default: step for step in (Facet, Solidify, AsItCame, Relief, Assemble)
 }
 _ALL: tuple[type[Operation], ...] = (Cut, *MEND, Split, Pick, Turn)
 OPERATIONS: dict[str, type[Operation]] = {step.name(): step for step in _ALL}

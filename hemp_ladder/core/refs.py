@@ -1,7 +1,8 @@
 """References from decisions to parts and sources: types of their own, so that they can be found, replaced, left out.
 
 A field that may name a part among other things says so by its sibling: where
-`by` is "part", `match` is a part's reference.
+`by` is "part", `match` is a part's reference; where `by` is "parts", `parts`
+are what it is about, and nothing is left of it without them.
 """
 
 from collections.abc import Callable, Mapping
@@ -64,6 +65,8 @@ def renamed(settings: _Model, rename: Renamer) -> _Model:
         new = _renamed(value, annotation, rename)
         if new is value:
             continue
+        if name == "parts" and not new and value and (getattr(settings, "by", "parts") == "parts"):
+            raise _Lost
         if new is _GONE:
             info = type(settings).model_fields[name]
             if info.is_required() or name == "match":

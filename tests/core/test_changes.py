@@ -40,10 +40,21 @@ class Changes(unittest.TestCase):
     def test_parts_are_named_one_and_counted_several(self) -> None:
         own = {"degrees": 5}
         self.assertEqual(
-            told({}, {"facet": {"parts": {"lamp": own}}}), ["Facet: “lamp” angle set to 5°"]
+            told({}, {"facet": {"parts": {"lamp": own}}}), ["Facet: “lamp”: angle set to 5°"]
         )  # fmt: skip
         many = {"facet": {"parts": {f"p{k}": own for k in range(30)}}}
-        self.assertEqual(told({}, many), ["Facet: settings of 30 parts of their own"])
+        self.assertEqual(told({}, many), ["Facet: 30 parts: angle set to 5°"])
+
+    def test_exceptions_are_told_by_whom_they_hold_for(self) -> None:
+        weld, flat = {"does": "weld", "tolerance": 1e-3}, {"does": "normals", "kind": "flat"}
+        rails = {"by": "layer", "match": "Rails", "steps": [weld]}
+        small = {"by": "smaller", "size": 0.05, "without": ["weld"]}
+        one, two = {"mend": {"exceptions": [rails]}}, {"mend": {"exceptions": [rails, small]}}
+        self.assertEqual(told({}, one), ["Mend: layer “Rails”: operation weld 1.00 mm added"])
+        self.assertEqual(told(one, two), ["Mend: parts smaller than 50.0 mm: goes without weld"])
+        self.assertEqual(told(two, {"mend": {"exceptions": [small, rails]}}), ["Mend: order of exceptions"])
+        other = {"mend": {"exceptions": [{**rails, "steps": [flat]}, {**small, "steps": [flat]}]}}
+        self.assertEqual(told(two, other), ["Mend: 2 exceptions changed"])
 
     def test_the_order_of_a_set_is_no_change_and_what_an_earlier_version_lacks_is_none(self) -> None:
         self.assertEqual(changes({"mend": {"flipped": ["a", "b"]}}, {"mend": {"flipped": ["b", "a"]}}), [])

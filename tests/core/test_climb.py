@@ -148,7 +148,7 @@ class Documents(unittest.TestCase):
             ("facet", "chord", "absolute", "metres"): {"facet": {"chord": {"kind": "absolute", "metres": -1}}},
             ("facet", "chord", "relative", "share"): {"facet": {"chord": {"kind": "relative", "share": 2}}},
             ("fit", "up"): {"fit": {"up": "w"}},
-            ("mend", "turned"): {"mend": {"turned": []}},
+            ("mend", "twisted"): {"mend": {"twisted": []}},
         }.items():
             with self.assertRaises(ValidationError) as caught:
                 Decisions.model_validate(document)

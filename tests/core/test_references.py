@@ -100,8 +100,8 @@ class Bound(unittest.TestCase):
         self.assertEqual([rule.match for rule in bound.sort.rules], [new.parts[0].ref, "Bolt"])
         row = bound.receive.drawn.rows[0]
         self.assertEqual((row.match, row.on and row.on.match), (new.parts[0].ref, new.parts[0].ref))
-        self.assertEqual(list(bound.facet.parts), [new.parts[0].ref])
-        self.assertEqual(list(bound.mend.parts), [new.parts[0].ref])
+        self.assertEqual([entry.parts for entry in bound.facet.exceptions], [(new.parts[0].ref,)])
+        self.assertEqual([entry.parts for entry in bound.mend.exceptions], [(new.parts[0].ref,)])
 
 
 class Recipes(unittest.TestCase):
@@ -112,7 +112,7 @@ class Recipes(unittest.TestCase):
         left = without_refs(given)
         self.assertEqual(refs_in(left), set())
         self.assertEqual([rule.by for rule in left.sort.rules], ["name"])
-        self.assertEqual((left.facet.parts, left.mend.flipped, left.fit.sources), ({}, frozenset(), {}))
+        self.assertEqual((left.facet.exceptions, left.mend.flipped, left.fit.sources), ((), frozenset(), {}))
         Decisions.model_validate(left.model_dump())
 
     def test_a_choice_in_one_source_is_for_all_without_it(self) -> None:

@@ -10,12 +10,15 @@ from pydantic import ValidationError
 from hemp_ladder.core.choose.settings import ReceiveSettings
 from hemp_ladder.core.choose.take import Taken, climb_take, plan_corners
 from hemp_ladder.core.choose.tally import tally
+from hemp_ladder.core.climb import held_by
+from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet import FacetSettings, climb_facet
 from hemp_ladder.core.fit import FitSettings, climb_fit
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import Given, Joined, join
 from hemp_ladder.core.model.model import Model, Node, Part, Tags
 from hemp_ladder.core.operations import chain_from_dict
+from hemp_ladder.core.sort import SortSettings, climb_sort
 
 LOFT, GROUND = Tags("body", "IfcWall", "Loft"), Tags("body", "IfcSlab", "Ground", ("Oak",))
 AIR = Tags("space", "IfcSpace", "Ground")
@@ -85,7 +88,7 @@ class Choices(unittest.TestCase):
 
     def test_what_does_not_enter_is_not_meshed(self) -> None:
         found = taken(house(), choices=[choice("layer", "Floors")])
-        requests = climb_facet(found.fitted, FacetSettings(), found.parts)
+        requests = climb_facet(found.fitted, FacetSettings(), wanted=found.parts)
         self.assertEqual([r is not None for r in requests], [True, False, False, False])
 
 
@@ -139,7 +142,8 @@ class Polygons(unittest.TestCase):
         np.testing.assert_allclose(found.box()[1], [10.5, 1, 1])
         self.assertEqual([(p.ref, p.decided_as) for p in pieces], [("Wall (cut 1)", "Wall"), ("Wall (cut 2)", "Wall")])
         settings = FacetSettings.model_validate({"parts": {"Wall": {"degrees": 3}}})
-        requests = climb_facet(found.fitted, settings, found.parts)
+        held = held_by(found, climb_sort(found, SortSettings()), Decisions(facet=settings)).facet
+        requests = climb_facet(found.fitted, settings, held, found.parts)
         mine = [r for r, p in zip(requests, found.model.parts, strict=True) if p.cut]
         self.assertTrue(all(r is not None and round(np.degrees(r.first.angle)) == 3 for r in mine))
         self.assertEqual(len({r.key for r in mine if r}), 1, "the same piece of the same part is made once")

@@ -3,14 +3,15 @@
 import io
 import json
 from collections.abc import Mapping, Sequence
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.chain.steps import First, Job
+from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh, Runs
-from hemp_ladder.core.mesh.triangles import cross
+from hemp_ladder.core.mesh.triangles import cross, dot, lengths, numbered
 
 #: Positions and triangles alone, and with groups and what hangs on vertices.
 _PLAIN, _DRESSED = b"meshed/1\n", b"meshed/2\n"
@@ -57,18 +58,48 @@ def read_meshed(data: bytes) -> Mesh:
     triangles, groups = triangles[good], groups[good]
     faces = Runs.each(np.searchsorted(groups, np.arange(len(starts))))
     if "normal" in attributes:
-        return Mesh(positions, np.ascontiguousarray(triangles), attributes, {"face": faces})
+        told = Figures(bad_normals=_bad_normals(positions, triangles, attributes, normals[good]))
+        return Mesh(positions, np.ascontiguousarray(triangles), attributes, {"face": faces}, told)
     corners, normals = corners[good], normals[good] / lengths[good, None]
     split = {name: values[triangles.reshape(-1)] for name, values in attributes.items()}
     split["normal"] = np.repeat(normals, 3, axis=0).astype(np.float32)
     count = len(corners)
-    return Mesh(corners.reshape(-1, 3), np.arange(3 * count, dtype=np.int32).reshape(-1, 3), split, {"face": faces})
+    told = Figures(bad_normals={"missing": len(positions)} if count else {})
+    loose = np.arange(3 * count, dtype=np.int32).reshape(-1, 3)
+    return Mesh(corners.reshape(-1, 3), loose, split, {"face": faces}, told)
+
+
+def _bad_normals(
+    positions: NDArray[np.float64], triangles: NDArray[np.int32], attributes: Mapping[str, NDArray[np.float32]],
+    across: NDArray[np.float64],
+) -> dict[str, int]:  # fmt: skip
+    """What is wrong with the normals that a file brought: how many vertices have none (`zero`), one that is not of length
+    one (`long`), one that looks away from the side that a triangle shows (`against`), or are the like of an earlier one
+    (`split`). Lengths are put right as they come in."""
+    given = attributes["normal"].astype(np.float64)
+    length = lengths(given)
+    zero = length < 1e-6
+    away = dot(given[triangles.reshape(-1)], np.repeat(across, 3, axis=0)) < 0
+    rows = list(np.ascontiguousarray(positions + 0.0).view(np.int64).T)
+    for name, values in sorted(attributes.items()):
+        step = 1e3 if name == "normal" else 1e6
+        rows += list(np.round(values.astype(np.float64) * step).astype(np.int64).T)
+    used = np.zeros(len(positions), bool)
+    used[triangles] = True
+    found: dict[str, Any] = {
+        "zero": np.count_nonzero(zero & used),
+        "long": np.count_nonzero(~zero & used & (np.abs(length - 1) > 1e-2)),
+        "against": len(np.unique(triangles.reshape(-1)[away])),
+        "split": np.count_nonzero(used) - len(numbered([row[used] for row in rows])[1]) if used.any() else 0,
+    }
+    return {name: int(count) for name, count in found.items() if count}
 
 
 class AsItCame(First):
     """Triangles are taken as the file brought them."""
 
-    version: ClassVar[int] = 4
+    version: ClassVar[int] = 5
+    faulty: ClassVar[bool] = True
     kept: ClassVar[bool] = False
     does: Literal["came"] = "came"
 

@@ -41,5 +41,8 @@ def make(orders: Sequence[Order]) -> list[dict[str, Mesh]]:
                 known[keys[number]] = step.apply(known[keys[number - 1]]).settled()
     given = {order.chain.keys[order.done - 1] for order in orders if order.start is not None}
     wanted = dict.fromkeys(key for order in orders for key in order.chain.stored if key in known and key not in given)
-    found = dict(zip(wanted, measure([known[key] for key in wanted]), strict=True))
+    suspect = {
+        key for order in orders if order.chain.first.faulty or order.chain.operations for key in order.chain.stored
+    }
+    found = dict(zip(wanted, measure([known[key] for key in wanted], [key in suspect for key in wanted]), strict=True))
     return [{key: found[key] for key in order.chain.stored if key in found} for order in orders]

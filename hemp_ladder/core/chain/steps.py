@@ -37,6 +37,9 @@ class Step(Settings):
 class First(Step):
     """A first step: triangles from a part's body."""
 
+    #: Whether triangles that it gives may go through each other.
+    faulty: ClassVar[bool] = False
+
     @property
     def others(self) -> tuple[str, ...]:
         """Keys of further bodies that it needs beside the part's own."""

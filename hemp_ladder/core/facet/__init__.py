@@ -2,13 +2,15 @@
 
 import math
 from collections.abc import Collection, Mapping
+from types import MappingProxyType
 
 import numpy as np
 
 from hemp_ladder.core.chain.steps import Chain, First
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.solid import Solid
-from hemp_ladder.core.facet.settings import PURPOSES, Absolute, FacetOverride, FacetSettings, Relative
+from hemp_ladder.core.exceptions import Numbers
+from hemp_ladder.core.facet.settings import PURPOSES, Absolute, FacetException, FacetSettings, Relative
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.model.bodies import Wish
 from hemp_ladder.core.model.model import Part
@@ -16,7 +18,7 @@ from hemp_ladder.core.model.model import Part
 __all__ = [
     "PURPOSES",
     "Absolute",
-    "FacetOverride",
+    "FacetException",
     "FacetSettings",
     "Relative",
     "climb_facet",
@@ -26,12 +28,16 @@ __all__ = [
 def climb_facet(
     fitted: Fitted,
     settings: FacetSettings,
+    holding: Mapping[int, Numbers] = MappingProxyType({}),
     wanted: Collection[int] | None = None,
     solids: Mapping[int, Solid] | None = None,
     coarser: float = 1.0,
 ) -> list[Chain | None]:
     """For each part of the model, the chain to its triangles as far as Facet; None where it has no surface, or is not
-    among the wanted. Parts of equal geometry under equal settings share a key.
+    among the wanted. Parts of equal geometry under equal settings share a key. Shells are faceted with what they are
+    taken from; what is joined has none yet.
+
+    `holding` has for each part the numbers of the exceptions that hold for it.
 
     `coarser` is a factor on every chord error, for a lighter level of the same job; angles follow with its root, as
     the height of an arc goes with the square of its angle.
@@ -49,7 +55,11 @@ def climb_facet(
         if wanted is not None and index not in wanted:
             chains.append(None)
             continue
-        wish = _wish(part, sizes[index], settings, scales[owners[index]], solids.get(index), coarser)
+        if part.shells is not None and part.shells.of != index:
+            chains.append(chains[part.shells.of])
+            continue
+        in_force = settings.in_force(holding.get(index, ()))
+        wish = _wish(in_force, sizes[index], scales[owners[index]], solids.get(index), coarser)
         if wish.solid is not None:
             first = part.body.first_step(wish)
         else:
@@ -62,8 +72,10 @@ def climb_facet(
     return chains
 
 
-def _wish(part: Part, size: float, settings: FacetSettings, scale: float, solid: Solid | None, coarser: float) -> Wish:
-    chord, angle = settings.in_force(part.decided_as)
+def _wish(
+    in_force: tuple[Absolute | Relative, float], size: float, scale: float, solid: Solid | None, coarser: float
+) -> Wish:
+    chord, angle = in_force
     length = chord.share * size if isinstance(chord, Relative) else chord.metres / scale
     # A part flatter than rounding has size 0; any positive chord error will do for it.
     return Wish(max(length * coarser, size * 1e-6, 1e-9), min(angle * math.sqrt(coarser), math.pi / 2), solid)

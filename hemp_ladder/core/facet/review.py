@@ -47,7 +47,7 @@ def review_meshes(
             message = f"{part.label}: {number} of {chain.faces} could not be meshed."
             found.append(finding("failed-face", part.label, message, parts=[index]))
         if mesh.watertight and mesh.inside_out != turned:
-            message, offer = f"{part.label}: its surface faces inward.", Offer("Turn it", "flip")
+            message, offer = f"{part.label}: its surface faces inward.", Offer("Turn it", "flip", safe=True)
             found.append(finding("inside-out", part.label, message, parts=[index], offers=[offer]))
     return found
 

@@ -3,11 +3,11 @@
 import math
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from hemp_ladder.core.exceptions import MOST_ENTRIES, Excepted, from_parts
 from hemp_ladder.core.lengths import Metres
-from hemp_ladder.core.refs import PartRef
-from hemp_ladder.core.settings import MOST_PARTS, Range, Settings
+from hemp_ladder.core.settings import Range, Settings
 
 #: Chord errors as a length in metres and as a share of the part's size, and angles in degrees, that are offered.
 RANGES = {"chord": Range(1e-5, 0.05, 5e-4), "share": Range(1e-5, 0.1, 1e-3), "degrees": Range(1, 90, 20)}
@@ -34,8 +34,8 @@ class Relative(Settings):
 Chord = Annotated[Absolute | Relative, Field(discriminator="kind")]
 
 
-class FacetOverride(Settings):
-    """A setting of one part's own; what is left out follows the job."""
+class FacetException(Excepted):
+    """What is different for some parts; what is left out follows the job, or an entry further down."""
 
     chord: Chord | None = None
     degrees: Degrees | None = None
@@ -49,15 +49,17 @@ class FacetSettings(Settings):
     segments: Annotated[int, Field(ge=3, le=1000)] | None = Field(
         None, description="of drawn curves: segments each, instead of chord error and angle"
     )
-    parts: dict[PartRef, FacetOverride] = Field(
-        default_factory=dict, max_length=MOST_PARTS, description="overrides by part"
+    exceptions: tuple[FacetException, ...] = Field(
+        (), max_length=MOST_ENTRIES, description="who differs, in order: the first that speaks of a setting decides it"
     )
 
-    def in_force(self, ref: str) -> tuple[Absolute | Relative, float]:
-        """Chord error and angle in radians for the part called `ref`."""
-        own = self.parts.get(ref)
-        chord = own.chord if own and own.chord else self.chord
-        degrees = own.degrees if own and own.degrees else self.degrees
+    _from_parts = model_validator(mode="before")(from_parts)
+
+    def in_force(self, numbers: tuple[int, ...] = ()) -> tuple[Absolute | Relative, float]:
+        """Chord error and angle in radians for a part that the exceptions with these numbers hold for."""
+        own = [self.exceptions[number] for number in numbers]
+        chord = next((entry.chord for entry in own if entry.chord is not None), self.chord)
+        degrees = next((entry.degrees for entry in own if entry.degrees is not None), self.degrees)
         return chord, math.radians(degrees)
 
 

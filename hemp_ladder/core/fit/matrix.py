@@ -57,6 +57,11 @@ class Fitted:
         for piece, source in zip(self.model.members, self.sources, strict=True):
             run = slice(piece.nodes.start, piece.nodes.stop)
             world[run] = source.matrix @ world[run]
+        # Behind the sources' own nodes stand those of parts that were split or joined.
+        last = self.model.members[-1].nodes.stop if self.model.members else 0
+        if last < len(world):
+            own = np.array([source.matrix for source in self.sources])[self.model.member_of_node[last:]]
+            world[last:] = own @ world[last:]
         return world
 
     def box(self) -> Matrix:

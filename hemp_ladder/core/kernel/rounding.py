@@ -15,8 +15,8 @@ from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepOffset import BRepOffset_Analyse
-from OCP.collections import IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as Ancestors
 from OCP.ChFiDS import ChFiDS_TypeOfConcavity
+from OCP.collections import IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as Ancestors
 from OCP.GProp import GProp_GProps
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
@@ -160,7 +160,7 @@ def _owners(maker: BRepFilletAPI_MakeFillet, faces: Sequence[TopoDS_Face]) -> ND
     beside = Ancestors()
     TopExp.MapShapesAndAncestors_s(maker.Shape(), EDGE, FACE, beside)
     for _ in range(2):
-        for number in np.flatnonzero(owners < 0):
+        for number in np.flatnonzero(owners < 0).tolist():
             edges = ShapeMap()
             TopExp.MapShapes_s(made[number], EDGE, edges)
             near = [

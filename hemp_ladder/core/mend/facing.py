@@ -10,15 +10,12 @@ from pydantic import Field
 from hemp_ladder.core.chain.steps import Operation, Option
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mend.normals import edges_of
-from hemp_ladder.core.mesh.counts import shell_boxes
 from hemp_ladder.core.mesh.edges import Edges, Mask, Numbers, components
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.triangles import cross, dot, in_use, lengths
 
-#: Rays for each open patch, and how much more one side must see than the other to be the outside.
-_RAYS, _CLEAR = 64, 0.05
-#: Patches that rays are sent for; of more the largest.
-_MOST_PATCHES = 20_000
+#: How much more one side must see than the other to be the outside.
+_CLEAR = 0.05
 
 
 class Facing(Operation):
@@ -31,7 +28,8 @@ class Facing(Operation):
     does: Literal["facing"] = "facing"
     kind: Literal["consistent", "outward"] = "outward"
     nested: bool = Field(
-        False, description="shells inside shells are hollows and face inward, and so on in turn; else they stay as they are"
+        False,
+        description="shells inside shells are hollows and face inward, and so on in turn; else they stay as they are",
     )
 
     @classmethod
@@ -136,6 +134,8 @@ def _inward(
     corners: NDArray[np.float64], edges: Edges, turned: Mask, patch: Numbers, one_sided: Mask, nested: bool
 ) -> tuple[Mask, int]:
     """Which patches face inward once `turned` are turned, (p,), and how many have no outside."""
+    from hemp_ladder.core.mend.rays import depths, seen
+
     patches = len(one_sided)
     wound = corners.copy()
     wound[turned] = wound[turned][:, ::-1]
@@ -144,7 +144,7 @@ def _inward(
     open_[patch[edges.sides[(edges.uses != 2)[edges.of_side]] // 3]] = True
     volume = np.bincount(patch, dot(wound[:, 0], cross(wound[:, 1], wound[:, 2])), patches)
     inward = ~open_ & (volume < 0)
-    depth = _depths(wound, patch, ~open_)
+    depth = depths(wound, patch, ~open_)
     if nested:
         inward ^= ~open_ & (depth % 2 == 1)
     else:
@@ -153,78 +153,6 @@ def _inward(
     asked = np.flatnonzero(open_ & ~one_sided)
     if not len(asked):
         return inward, 0
-    front = _seen(wound, patch, asked)
+    front = seen(wound, patch, asked)
     inward[asked] = front < -_CLEAR
     return inward, int(np.count_nonzero(np.abs(front) <= _CLEAR))
-
-
-def _depths(corners: NDArray[np.float64], patch: Numbers, shut: Mask) -> Numbers:
-    """How many closed patches each closed patch lies inside, (p,), by the winding number at one of its corners."""
-    from igl import winding_number
-
-    depth = np.zeros(len(shut), np.int64)
-    if np.count_nonzero(shut) < 2:
-        return depth
-    low, high = shell_boxes(corners, patch, len(shut))
-    order = np.argsort(patch, kind="stable")
-    starts = np.searchsorted(patch[order], np.arange(len(shut) + 1))
-    numbers = np.flatnonzero(shut)
-    for outer in numbers:
-        inside = numbers[((low[numbers] >= low[outer]) & (high[numbers] <= high[outer])).all(axis=1)]
-        inside = inside[inside != outer]
-        if len(inside):
-            own = corners[order[starts[outer] : starts[outer + 1]]].reshape(-1, 3)
-            points = corners[order[starts[inside]]].mean(axis=1)
-            around = winding_number(own, np.arange(len(own)).reshape(-1, 3), np.ascontiguousarray(points))
-            depth[inside[np.abs(np.asarray(around)) > 0.5]] += 1
-    return depth
-
-
-def _seen(corners: NDArray[np.float64], patch: Numbers, asked: Numbers) -> NDArray[np.float64]:
-    """For each patch asked about, how much farther its front sees than its back, as a share of what both see: (a,).
-
-    Rays start from points spread over the patch by area and leave in directions spread around its normals, the
-    opposite ones behind. What sees nothing sees as far as the box is wide.
-    """
-    from embreex import rtcore_scene
-    from embreex.mesh_construction import TriangleMesh
-
-    dice = np.random.default_rng(7)
-    across = cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    area = lengths(across)
-    order = np.argsort(patch, kind="stable")
-    starts = np.searchsorted(patch[order], np.arange(patch.max() + 2))
-    # Of too many patches the smallest see nothing: they stay.
-    weight = np.bincount(patch, area)[asked]
-    some = np.sort(np.argsort(-weight, kind="stable")[:_MOST_PATCHES])
-    total = np.concatenate([[0.0], np.cumsum(area[order])])
-    low, high = total[starts[asked[some]]], total[starts[asked[some] + 1]]
-    at = low[:, None] + dice.random((len(some), _RAYS)) * (high - low)[:, None]
-    rows = np.clip(np.searchsorted(total, at.reshape(-1), side="right") - 1, 0, len(order) - 1)
-    chosen = order[rows]
-    share = np.sqrt(dice.random((len(chosen), 1))), dice.random((len(chosen), 1))
-    a, b, c = corners[chosen].transpose(1, 0, 2)
-    start = a + share[0] * (b - a) + share[0] * share[1] * (c - b)
-    normal = across[chosen] / np.maximum(area[chosen], 1e-300)[:, None]
-    way = normal + 0.9 * _directions(dice, len(chosen))
-    way /= np.maximum(lengths(way), 1e-12)[:, None]
-    size = float(lengths(np.ptp(corners.reshape(-1, 3), axis=0)[None])[0]) or 1.0
-    scene = rtcore_scene.EmbreeScene()
-    TriangleMesh(scene, np.ascontiguousarray(corners, np.float32))
-    seen = []
-    for side in (1.0, -1.0):
-        told = scene.run(
-            np.ascontiguousarray(start + side * 1e-5 * size * normal, np.float32),
-            np.ascontiguousarray(side * way, np.float32),
-            query="DISTANCE",
-        )
-        seen.append(np.minimum(np.where(told < 0, size, told), size).reshape(-1, _RAYS).sum(axis=1))
-    found = np.zeros(len(asked))
-    found[some] = (seen[0] - seen[1]) / np.maximum(seen[0] + seen[1], 1e-300)
-    return found
-
-
-def _directions(dice: np.random.Generator, count: int) -> NDArray[np.float64]:
-    """Directions spread evenly over the ball."""
-    ways = dice.normal(size=(count, 3))
-    return np.asarray(ways / np.maximum(lengths(ways), 1e-12)[:, None])

@@ -81,13 +81,13 @@ def shade(mesh: Mesh, settings: Normals) -> Mesh:
     limit = math.radians(settings.degrees) + 1e-6 if settings.kind != "flat" else -1.0
     smooth = across_ok & (lean <= limit)
     fan = _fans(len(flat), one[smooth], two[smooth])
-    weight = double
+    weight: NDArray[np.float64] = double
     if settings.kind == "weighted":
         level = across_ok & (lean <= _ONE_FLAT)
         count, of = components(len(flat), one[level] // 3, two[level] // 3)
-        weight = np.bincount(of, double, count)[of] ** 2
+        weight = np.square(np.bincount(of, double, count)[of].astype(float))
     told = (weight[:, None] * _angles(corners)).reshape(-1)
-    total = np.stack([np.bincount(fan, np.repeat(flat[:, axis], 3) * told) for axis in range(3)], axis=1)
+    total = np.stack([np.bincount(fan, np.repeat(flat[:, axis], 3) * told) for axis in range(3)], axis=1).astype(float)
     sharp = len(edges.uses) - int(np.count_nonzero(smooth))
     return _dressed(mesh, edges.places, flat, fan, total, {**mesh.figures.effects, settings.does: float(sharp)})
 
@@ -143,7 +143,7 @@ def _dressed(
         positions=mesh.positions[corners[first]],
         triangles=vertex.reshape(-1, 3).astype(np.int32),
         attributes={**attributes, "normal": told[fan[first]]},
-        figures=replace(mesh.figures, effects=effects, open_edges=None),
+        figures=replace(mesh.figures, effects=effects, open_edges=None, bad_normals={}),
         places=mesh.same[corners[first]],
     )
 

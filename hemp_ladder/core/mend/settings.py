@@ -1,50 +1,97 @@
 """What a person decides at Mend."""
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, WithJsonSchema, field_validator, model_validator
 
 from hemp_ladder.core.chain.steps import Operation, each_once, one_of
+from hemp_ladder.core.exceptions import MOST_ENTRIES, Excepted, from_parts
 from hemp_ladder.core.mend.operations import OPERATIONS
 from hemp_ladder.core.refs import PartRef
-from hemp_ladder.core.settings import MOST_PARTS, Settings
+from hemp_ladder.core.settings import MOST, MOST_PARTS, Settings
 
 if TYPE_CHECKING:
     AnyOperation = Operation
 else:
     AnyOperation = one_of(OPERATIONS)
 
+#: A point in the source coordinates of a part; as a list that clients in other languages read the same.
+At = Annotated[
+    tuple[float, float, float],
+    WithJsonSchema({"type": "array", "items": {"type": "number"}, "minItems": 3, "maxItems": 3}),
+]
 
-class MendOverride(Settings):
-    """Operations of one part's own: with other settings than the job's, beside the job's, or not done."""
+
+class MendException(Excepted):
+    """Operations of some parts' own: with other settings than the job's, beside the job's, or not done."""
 
     steps: tuple[AnyOperation, ...] = ()
-    without: frozenset[str] = Field(frozenset(), description="names of the job's operations that it goes without")
+    without: frozenset[str] = Field(frozenset(), description="names of the job's operations that they go without")
 
     _once = field_validator("steps")(each_once)
 
+    def says(self, operation: str) -> tuple[bool, Operation | None]:
+        """Whether it speaks of an operation, and the operation as it wants it; None for not done."""
+        own = next((step for step in self.steps if step.does == operation), None)
+        return own is not None or operation in self.without, own
+
+
+class HandTurn(Settings):
+    """A shell or a face that a person turned: the one that the point lies on."""
+
+    part: PartRef
+    at: At = Field(description="in the part's source coordinates")
+    what: Literal["shell", "face"] = "shell"
+
+
+class ShellApart(Settings):
+    """A loose shell taken out as a part of its own: the one that the point lies on."""
+
+    part: PartRef
+    at: At = Field(description="in the part's source coordinates")
+    name: str = Field("", max_length=200, description="what the new part is called; nothing for a number")
+
+
+class JoinedParts(Settings):
+    """Parts, with all their placements, that are one from here on."""
+
+    parts: tuple[PartRef, ...] = Field(min_length=1, max_length=1000)
+    name: str = Field("Joined", min_length=1, max_length=200)
+
 
 class MendSettings(Settings):
-    """Which operations every part goes through, which parts differ, and which are turned inside out by hand."""
+    """Which operations every part goes through, which parts differ, and what was turned, split and joined by hand."""
 
     steps: tuple[AnyOperation, ...] = Field((), description="one of each kind at most, whatever their order")
-    parts: dict[PartRef, MendOverride] = Field(
-        default_factory=dict, max_length=MOST_PARTS, description="overrides by part"
+    exceptions: tuple[MendException, ...] = Field(
+        (), max_length=MOST_ENTRIES, description="who differs, in order: the first that speaks of an operation decides"
     )
     flipped: frozenset[PartRef] = Field(
         frozenset(), max_length=MOST_PARTS, description="parts whose facing is reversed"
     )
+    turned: tuple[HandTurn, ...] = Field((), max_length=MOST, description="shells and faces that were turned by hand")
+    apart: tuple[ShellApart, ...] = Field((), max_length=1000, description="shells that are parts of their own")
+    joined: tuple[JoinedParts, ...] = Field((), max_length=1000, description="parts that are one")
 
     _once = field_validator("steps")(each_once)
+    _from_parts = model_validator(mode="before")(from_parts)
 
-    def in_force(self, ref: str) -> list[Operation]:
-        """The operations for the part called `ref`, in the order in which they are done; lengths in metres."""
-        own = self.parts.get(ref)
-        steps = {step.does: step for step in self.steps}
-        if own is not None:
-            steps = {name: step for name, step in steps.items() if name not in own.without}
-            steps |= {step.does: step for step in own.steps}
-        return [steps[name] for name in _ORDER if name in steps]
+    def in_force(self, numbers: tuple[int, ...] = ()) -> dict[str, tuple[Operation, int]]:
+        """The operations for a part that the exceptions with these numbers hold for, by name in the order in which they
+        are done, with the number of the exception that decided, -1 for the job; lengths in metres."""
+        job = {step.does: step for step in self.steps}
+        found: dict[str, tuple[Operation, int]] = {}
+        for name in _ORDER:
+            step: Operation | None = job.get(name)
+            decided = -1
+            for number in numbers:
+                said, own = self.exceptions[number].says(name)
+                if said:
+                    step, decided = own, number
+                    break
+            if step is not None:
+                found[name] = (step, decided)
+        return found
 
 
 _ORDER = [operation.name() for operation in OPERATIONS]

@@ -30,7 +30,9 @@ def counted(meshes: Sequence[Mesh], places: Sequence[NDArray[np.integer]]) -> li
     owner = np.repeat(np.arange(len(meshes)), counts)
     positions = np.concatenate([mesh.positions - mesh.positions.mean(axis=0) for mesh in meshes])
     corners = positions[np.concatenate([m.triangles for m in meshes]) + np.repeat(starts, counts)[:, None]]
-    numbers = [np.asarray(p)[m.triangles] + start for m, p, start in zip(meshes, places, np.cumsum(rooms) - rooms, strict=True)]
+    numbers = [
+        np.asarray(p)[m.triangles] + start for m, p, start in zip(meshes, places, np.cumsum(rooms) - rooms, strict=True)
+    ]
     edges = Edges.of(np.concatenate(numbers))
 
     def per_mesh(triangles: Numbers, weights: NDArray[np.float64] | None = None) -> list[float]:
@@ -109,7 +111,7 @@ def inward_shells(
     low, high = shell_boxes(corners, label, shells)
     other = shut & (volume > 0)
     inside = [((low[other] <= low[i]) & (high[other] >= high[i])).all(axis=1).any() for i in inward]
-    return inward[~np.array(inside, bool)]
+    return np.asarray(inward[~np.array(inside, bool)])
 
 
 def shell_boxes(
@@ -135,7 +137,9 @@ def _flat(
     size: NDArray[np.float64] | float,
 ) -> NDArray[np.bool_]:  # fmt: skip
     """The same of many meshes: double (m,), twice each triangle's area; size (m,), the farthest coordinate of its mesh."""
-    longest = np.sqrt(np.max([dot(side, side) for k in range(3) for side in [corners[:, k] - corners[:, k - 1]]], axis=0))
+    longest = np.sqrt(
+        np.max([dot(side, side) for k in range(3) for side in [corners[:, k] - corners[:, k - 1]]], axis=0)
+    )
     same = (places[:, 0] == places[:, 1]) | (places[:, 1] == places[:, 2]) | (places[:, 2] == places[:, 0])
     return np.asarray(same | (double <= _FLAT * size * longest))
 

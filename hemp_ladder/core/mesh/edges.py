@@ -44,7 +44,7 @@ class Edges:
     @cached_property
     def of_side(self) -> Numbers:
         """The edge that each of `sides` lies on, (k,)."""
-        return np.repeat(np.arange(len(self.uses)), self.uses)
+        return np.asarray(np.repeat(np.arange(len(self.uses)), self.uses))
 
     def start(self, sides: Numbers) -> Numbers:
         """The places that sides start from."""
@@ -63,7 +63,7 @@ class Edges:
     def balance(self) -> Numbers:
         """For each edge, how much oftener it is run along one way than the other, (e,)."""
         signs = np.where(self.forward, 1, -1)
-        return np.add.reduceat(signs, self.first[:-1]) if len(self.uses) else np.zeros(0, np.int64)
+        return np.asarray(np.add.reduceat(signs, self.first[:-1])) if len(self.uses) else np.zeros(0, np.int64)
 
     @cached_property
     def pairs(self) -> tuple[Numbers, Numbers]:
@@ -74,7 +74,7 @@ class Edges:
     @cached_property
     def borders(self) -> Numbers:
         """Sides with no triangle on their other side, (b,)."""
-        return self.sides[self.first[:-1][self.uses == 1]]
+        return np.asarray(self.sides[self.first[:-1][self.uses == 1]])
 
     @cached_property
     def shells(self) -> tuple[int, Numbers]:
@@ -88,7 +88,7 @@ class Edges:
 
 def following(sides: Numbers) -> Numbers:
     """The next side of the same triangle, for each side."""
-    return np.where(sides % 3 == 2, sides - 2, sides + 1)
+    return np.asarray(np.where(sides % 3 == 2, sides - 2, sides + 1))
 
 
 def components(count: int, one: NDArray[np.integer], two: NDArray[np.integer]) -> tuple[int, Numbers]:

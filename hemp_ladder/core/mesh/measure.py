@@ -8,15 +8,21 @@ from hemp_ladder.core.mesh.mesh import Mesh
 
 #: A mesh of more triangles than this is measured alone: together they would only take more memory.
 _SMALL, _TOGETHER = 5000, 200_000
+#: Half a second's worth of looking for crossings.
+_LOOKED_AT = 100_000
 
 
-def measure(meshes: Sequence[Mesh]) -> list[Mesh]:
-    """The same meshes with their figures complete: counts, box, and all that is wrong with them but crossings."""
+def measure(meshes: Sequence[Mesh], suspect: Sequence[bool] = ()) -> list[Mesh]:
+    """The same meshes with their figures complete: counts, box, and all that is wrong with them.
+
+    Crossings are looked for in those that are suspected of any and are not large; else they stay uncounted.
+    """
     found = dict(enumerate(meshes))
     for group in _groups(meshes):
         for number, mesh in zip(group, _counted([meshes[number] for number in group]), strict=True):
             found[number] = mesh
-    return [_measured(found[number]) for number in range(len(meshes))]
+    crossed = dict(enumerate(suspect))
+    return [_measured(found[number], crossed.get(number, False)) for number in range(len(meshes))]
 
 
 def _groups(meshes: Sequence[Mesh]) -> list[list[int]]:
@@ -47,12 +53,24 @@ def _counted(meshes: Sequence[Mesh]) -> list[Mesh]:
     return [replace(mesh, figures=told) for mesh, told in zip(meshes, figures, strict=True)]
 
 
-def _measured(mesh: Mesh) -> Mesh:
+def _measured(mesh: Mesh, suspect: bool) -> Mesh:
     """With the plain figures, and without what it knows for itself by now, which is large and quick to find again."""
     some = len(mesh.triangles) > 0
     box = (tuple(mesh.positions.min(axis=0).tolist()), tuple(mesh.positions.max(axis=0).tolist())) if some else ()
     figures = replace(
         mesh.figures, triangles=len(mesh.triangles), vertices=len(mesh.positions), box=box,
         open_edges=mesh.figures.open_edges if some else 0,
+        crossing=_crossing(mesh) if suspect else None,
     )  # fmt: skip
     return replace(mesh, figures=figures)
+
+
+def _crossing(mesh: Mesh) -> int | None:
+    """Triangles that another goes through; None where there are too many to look."""
+    if len(mesh.triangles) > _LOOKED_AT:
+        return None
+    if not len(mesh.triangles):
+        return 0
+    from hemp_ladder.core.mesh.crossing import crossing_triangles
+
+    return len(crossing_triangles(mesh))

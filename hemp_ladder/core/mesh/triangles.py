@@ -137,9 +137,7 @@ def numbered(columns: Sequence[NDArray[np.integer]]) -> tuple[NDArray[np.int64],
     return _as_met(*grouped(whole))
 
 
-def _as_met(
-    number: NDArray[np.int64], first: NDArray[np.int64]
-) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def _as_met(number: NDArray[np.int64], first: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """The same groups in the order in which their first ones stand, so that what was near stays near."""
     order = np.argsort(first)
     rank = np.empty(len(order), np.int64)

@@ -145,6 +145,18 @@ class Meshed(Body):
 
 
 @dataclass(frozen=True, eq=False)
+class Assembled(Body):
+    """Parts that were joined into one: its faces are theirs, one after the other."""
+
+    kind: ClassVar[str] = "assembled"
+    faces: int = 0
+
+    @property
+    def face_count(self) -> int:
+        return self.faces
+
+
+@dataclass(frozen=True, eq=False)
 class Points(Body):
     """Points of a scan: shown and shipped as points, never as triangles."""
 
@@ -171,7 +183,7 @@ class Heights(Body):
         return Relief(low=(x, y), high=(far_x, far_y))
 
 
-_KINDS: dict[str, type[Body]] = {body.kind: body for body in (Exact, Drawn, Meshed, Points, Heights)}
+_KINDS: dict[str, type[Body]] = {body.kind: body for body in (Exact, Drawn, Meshed, Assembled, Points, Heights)}
 
 
 def _frozen(value: Any) -> Any:

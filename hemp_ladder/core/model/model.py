@@ -47,6 +47,24 @@ class Cut:
     polygon: tuple[tuple[float, float], ...]
 
 
+@dataclass(frozen=True, slots=True)
+class Shells:
+    """Loose shells of a part: which part, by index, points on them in its coordinates, and whether they are what is
+    left out (`rest`) or what is there."""
+
+    of: int
+    points: tuple[tuple[float, float, float], ...]
+    rest: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Limb:
+    """A placed part that is joined into another: which, by index, and where it stands there (4 x 4 by rows)."""
+
+    part: int
+    matrix: tuple[float, ...]
+
+
 @dataclass(slots=True)
 class Part:
     """A shape defined once.
@@ -56,7 +74,8 @@ class Part:
     stands around it (`references.py`); until that is worked out, its label.
     `key` is the hash of its geometry, `body` what it is made of. `style` and `face_styles` name what the source
     calls the look of the part and of single faces. `cut` is set on a piece
-    that a polygon left.
+    that a polygon left, `shells` on what is some of another's loose shells
+    or what those left, `limbs` on what was joined of others.
     """
 
     label: str
@@ -69,6 +88,8 @@ class Part:
     style: str | None = None
     face_styles: dict[int, str] = field(default_factory=dict)
     cut: Cut | None = None
+    shells: Shells | None = None
+    limbs: tuple[Limb, ...] = ()
     stable: str = ""
 
     @property

@@ -20,6 +20,8 @@ from hemp_ladder.core.model.model import Model, Part
 from hemp_ladder.core.refs import rebound, refs_in
 
 _DIGITS = 4
+#: Between what a part is called and the digits of a shell that was taken out of it.
+_SHELL = " / shell "
 _FORM = re.compile(r"^(?P<name>.*) ·(?P<path>[0-9a-f]{4})(?P<key>[0-9a-f]{4})(?P<rest>( \(\d+\))?( @.*)?)$", re.DOTALL)
 _Settings = TypeVar("_Settings", bound=BaseModel)
 
@@ -52,6 +54,11 @@ def _paths(model: Model) -> dict[int, str]:
     return found
 
 
+def shell_ref(ref: str, at: tuple[float, float, float]) -> str:
+    """What decisions call a shell that was taken out of the part called `ref`: by the point that it was picked at."""
+    return f"{ref}{_SHELL}{hashlib.sha256(repr(at).encode()).hexdigest()[: 2 * _DIGITS]}"
+
+
 def bind(settings: _Settings, parts: Sequence[Part]) -> _Settings:
     """The settings with every reference to a part as the model has it now; those that find none stay as they are."""
     wanted = {ref for what, ref in refs_in(settings) if what == "part"}
@@ -79,6 +86,13 @@ def resolve(refs: set[str], parts: Sequence[Part]) -> Mapping[str, str]:
         by_label.setdefault(part.label, part.ref)
     found = {}
     for ref in refs:
+        if _SHELL in ref:
+            # A shell goes where the part goes that it was taken out of.
+            whole, _, digits = ref.rpartition(_SHELL)
+            there = next(iter(resolve({whole}, parts).values()), None)
+            if there is not None:
+                found[ref] = f"{there}{_SHELL}{digits}"
+            continue
         told = _FORM.match(ref)
         if told:
             for table, digits in ((by_key, told["key"]), (by_path, told["path"])):

@@ -56,9 +56,7 @@ def _superfluous(mesh: Mesh, edges: Edges) -> Mask | None:
     of_side = patch[edges.sides // 3]
     candidates = np.unique(of_side[odd[edges.of_side]])
     corners = mesh.corners
-    area = np.bincount(
-        patch, lengths(cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])), count
-    )
+    area = np.bincount(patch, lengths(cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])), count)
     bordered = np.zeros(count, bool)
     bordered[patch[edges.borders // 3]] = True
     for number in candidates[np.lexsort([area[candidates], ~bordered[candidates]])]:

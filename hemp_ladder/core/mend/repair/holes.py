@@ -128,13 +128,14 @@ def _least_area(points: NDArray[np.float64]) -> Numbers:
         least = total.argmin(axis=1)
         best[i, j] = total[i, least]
         split[i, j] = middle[i, least]
-    found, left = [], [(0, count - 1)]
+    found: list[tuple[int, int, int]] = []
+    left: list[tuple[int, int]] = [(0, count - 1)]
     while left:
-        i, j = left.pop()
-        if j - i >= 2:
-            k = int(split[i, j])
-            found.append((i, k, j))
-            left += [(i, k), (k, j)]
+        low, high = left.pop()
+        if high - low >= 2:
+            between = int(split[low, high])
+            found.append((low, between, high))
+            left += [(low, between), (between, high)]
     return np.array(found)
 
 

@@ -10,15 +10,13 @@ from hemp_ladder.core.chain.steps import Operation, Option
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.mend.repair.apart import without_over_shared
-from hemp_ladder.core.mend.repair.crossing import without_crossings
 from hemp_ladder.core.mend.repair.holes import without_holes
 from hemp_ladder.core.mend.repair.joints import without_seams, without_t_joints
 from hemp_ladder.core.mend.repair.remove import without_degenerate, without_duplicates
-from hemp_ladder.core.mend.repair.watertight import forced
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.settings import Range
 
-Damage = Literal["degenerate", "duplicate", "open", "t-joints", "over-shared", "crossing", "holes"]
+Damage = Literal["degenerate", "duplicate", "open", "t-joints", "over-shared", "holes", "crossing"]
 KINDS: tuple[str, ...] = get_args(Damage)
 
 
@@ -49,7 +47,9 @@ class Repair(Operation):
             told = ", ".join((*KINDS, "all", "watertight"))
             raise SettingsError(f"“{text[:60]}” is no kind of damage. Write some of: {told}.")
         force = "watertight" in words
-        return cls.model_validate({"kinds": KINDS if "all" in words or (force and not kinds) else kinds, "watertight": force})
+        return cls.model_validate(
+            {"kinds": KINDS if "all" in words or (force and not kinds) else kinds, "watertight": force}
+        )
 
     def in_coordinates(self, metres: float) -> Self:
         return self.model_copy(update={"reach": self.reach / metres})
@@ -81,6 +81,8 @@ def repair(mesh: Mesh, settings: Repair) -> Mesh:
             "Every triangle of it lies on another or has no area; nothing would be left.", "Leave it out."
         )
     if settings.watertight and not _closed(made):
+        from hemp_ladder.core.mend.repair.watertight import forced
+
         made = forced(made, settings.cells)
         effects[f"{settings.does}.forced"] = 1.0
     effects[settings.does] = float(total)
@@ -97,12 +99,18 @@ def _degenerate(mesh: Mesh, settings: Repair) -> tuple[Mesh, int]:
     return (without_t_joints(made)[0], count) if count else (made, 0)
 
 
+def _crossing(mesh: Mesh, settings: Repair) -> tuple[Mesh, int]:
+    from hemp_ladder.core.mend.repair.crossing import without_crossings
+
+    return without_crossings(mesh)
+
+
 _IN_ORDER: dict[str, Callable[[Mesh, Repair], tuple[Mesh, int]]] = {
     "degenerate": _degenerate,
     "duplicate": lambda mesh, settings: without_duplicates(mesh),
     "open": lambda mesh, settings: without_seams(mesh, settings.reach),
     "t-joints": lambda mesh, settings: without_t_joints(mesh, settings.reach),
     "over-shared": lambda mesh, settings: without_over_shared(mesh),
-    "crossing": lambda mesh, settings: without_crossings(mesh),
     "holes": lambda mesh, settings: without_holes(mesh),
+    "crossing": _crossing,
 }

@@ -6,12 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.mend.facing import consistent, turn
-from hemp_ladder.core.mend.normals import Normals, edges_of, shade
+from hemp_ladder.core.mend.facing import Facing, face
+from hemp_ladder.core.mend.normals import Normals, shade
 from hemp_ladder.core.mesh.mesh import Mesh, Runs
 
 #: Of the cells along the longest side, one in so many is looked at first.
 _COARSE = 4
+#: No nearer to a point of the grid does the surface pass, in cells.
+_BESIDE = 0.05
 
 
 def forced(mesh: Mesh, cells: int) -> Mesh:
@@ -21,7 +23,7 @@ def forced(mesh: Mesh, cells: int) -> Mesh:
     Jacobson, L. Kavan and O. Sorkine-Hornung, "Robust inside-outside
     segmentation using generalized winding numbers", 2013), near the surface
     at the distance to it; marching cubes makes the surface, which is thinned
-    by a quarter of a cell. Faces and materials are those of the nearest
+    by a twentieth of a cell. Faces and materials are those of the nearest
     triangle; pictures lose their place. Walls thinner than a cell are lost
     or grow.
 
@@ -31,10 +33,7 @@ def forced(mesh: Mesh, cells: int) -> Mesh:
     import manifold3d as m3
 
     # Where neighbours disagree about their outside, winding numbers cancel each other.
-    edges = edges_of(mesh)
-    source = turn(mesh, consistent(edges, mesh.corners)[0])
-    if source.volume() < 0:
-        source = source.flipped()
+    source = face(mesh, Facing())
     low, high = source.positions.min(axis=0), source.positions.max(axis=0)
     cell = float((high - low).max()) / cells
     counts = (np.ceil((high - low) / cell).astype(int) + 4 + _COARSE - 1) // _COARSE * _COARSE + 1
@@ -57,14 +56,14 @@ def forced(mesh: Mesh, cells: int) -> Mesh:
         body = m3.Manifold(m3.Mesh64(
             vert_properties=np.asarray(points), tri_verts=np.asarray(triangles)[:, ::-1].astype(np.uint64)
         ))  # fmt: skip
-    made = body.simplify(cell / 4).to_mesh64()
+    made = body.simplify(cell / 20).to_mesh64()
     points = np.asarray(made.vert_properties)[:, :3]
     triangles = np.asarray(made.tri_verts).astype(np.int32)
     middles = points[triangles].mean(axis=1)
     _, nearest, _ = _nearest(middles, vertices, faces)
     order = np.argsort(source.faces.labels[nearest], kind="stable")
     nearest, triangles = nearest[order], triangles[order]
-    attributes: dict[str, NDArray[np.float32]] = {"normal": np.tile(np.float32([0, 0, 1]), (len(points), 1))}
+    attributes: dict[str, NDArray[np.float32]] = {"normal": np.tile(np.array([0, 0, 1], np.float32), (len(points), 1))}
     if "colour" in source.attributes:
         attributes["colour"] = np.ones((len(points), 4), np.float32)
     plain = replace(
@@ -99,7 +98,8 @@ def _field(
         points = np.ascontiguousarray(index * cell, np.float64)
         inside = np.asarray(igl.fast_winding_number(vertices, faces, points)) > 0.5
         distance = np.sqrt(_nearest(points, vertices, faces)[0])
-        return np.asarray(np.where(inside, -distance, distance))
+        # A surface just beside a point of the grid would give triangles of no size.
+        return np.asarray(np.where(inside, -1.0, 1.0) * np.maximum(distance, _BESIDE * cell))
 
     rough = np.stack(np.meshgrid(*(np.arange(0, n, _COARSE) for n in counts), indexing="ij"), axis=-1)
     found = at(rough.reshape(-1, 3)).reshape(rough.shape[:3])

@@ -26,7 +26,7 @@ def split(mesh: Mesh) -> Mesh:
     if not len(mesh.triangles):
         return mesh
     count, label = edges_of(mesh).shells
-    order = np.lexsort([label, mesh.faces.labels])
+    order = np.lexsort((label, mesh.faces.labels))
     runs = {name: Runs.labelled(run.labels[order], run.count) for name, run in mesh.runs.items()}
     runs["shell"] = Runs.labelled(label[order], count)
     effects = {**mesh.figures.effects, "split": float(count)}
