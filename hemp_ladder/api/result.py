@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.api.overview import climb_view, finding_view, material_view
 from hemp_ladder.api.result_views import (
+    AddedNode,
     DrawnView,
     DressView,
     FittedView,
@@ -32,6 +33,7 @@ from hemp_ladder.core.facet.review import review_meshes
 from hemp_ladder.core.fit import FitSettings, SourceFit, climb_fit, moved_box
 from hemp_ladder.core.fit.lookouts import lookouts_of
 from hemp_ladder.core.keys import joined_key
+from hemp_ladder.core.mend.review import review_mend
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.material import UNDECIDED
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted
@@ -67,10 +69,16 @@ def result(session: Session, job_id: int) -> ResultView:
     times = np.bincount(now.sorted.parts, minlength=len(parts)).tolist()
     box = now.taken.box(_boxes(now, figures))
     joined = model_blob.load_joined(models)
-    noticed = review_meshes(now.fitted, now.chains, now.flipped, figures, times, failed)
+    noticed = [
+        *review_meshes(now.fitted, now.chains, now.flipped, figures, times, failed),
+        *review_mend(now.fitted, now.chains, figures, times),
+    ]
     used = [(part, count) for part, count in zip(parts, times, strict=True) if count and part.triangles is not None]
     unique = {part.mesh: part for part, _ in used}.values()
-    cut_nodes = [i for i, node in enumerate(now.model.nodes) if node.part >= len(joined.parts)]
+    # Pieces of a polygon come first behind the structure's parts, then shells and joined parts with nodes of their own.
+    pieces = sum(1 for part in now.model.parts[len(joined.parts) :] if part.cut is not None and part.shells is None)
+    behind = len(joined.parts) + pieces
+    cut_nodes = [i for i, node in enumerate(now.model.nodes[: len(joined.nodes)]) if node.part >= len(joined.parts)]
     size = (box[1] - box[0]).tolist()
     rules, used_materials, loose = decisions.sort.rules, now.sorted.materials(), now.sorted.loose_parts()
     apart = colours_apart([*used_materials, *now.sorted.palette])
@@ -79,6 +87,7 @@ def result(session: Session, job_id: int) -> ResultView:
     ]
     inside_out = [i for i, p in standing if p.watertight and p.inside_out != p.flipped]
     open_parts = [i for i, p in standing if not p.watertight]
+    damaged = sum(1 for _, p in standing if not _MEANT.issuperset(p.flaws))
     failed_parts = sum(1 for p, count in zip(parts, times, strict=True) if count and (p.failed_faces or p.failure))
     triangles = sum((part.triangles or 0) * count for part, count in used)
     levels = {name: _triangles_at(chains, figures, times) for name, chains in now.levels.items()}
@@ -86,7 +95,9 @@ def result(session: Session, job_id: int) -> ResultView:
     return ResultView.model_construct(
         decisions_id=row.id, model_key=joined_key(list(models)), sources=_sources(now, _fit_before(session, row, now)),
         size=size, box=box.tolist(), parts=parts,
-        cut_parts=[part_view(part, 1) for part in now.model.parts[len(joined.parts) :]], cut_nodes=cut_nodes,
+        cut_parts=[part_view(part, 1) for part in now.model.parts[len(joined.parts) : behind]], cut_nodes=cut_nodes,
+        added_parts=[part_view(part, times[i]) for i, part in enumerate(now.model.parts[behind:], behind)],
+        added_nodes=_added_nodes(now, len(joined.nodes)), base_parts=len(joined.parts),
         placements=now.sorted.placements.tolist(),
         left_out=len(now.model.columns.node) - len(now.sorted.placements),
         dresses=[
@@ -111,7 +122,7 @@ def result(session: Session, job_id: int) -> ResultView:
             "Fit": fit_rung([s.unit for s in now.fitted.sources], [s.up for s in now.fitted.sources], size),
             "Facet": facet_rung(climb_view(session, job, models, decisions), triangles, failed_parts),
             "Sort": sort_rung(len(loose), len(used_materials)),
-            "Mend": mend_rung(len(inside_out), len(open_parts)),
+            "Mend": mend_rung(len(inside_out), len(open_parts), damaged),
             "Trim": trim_rung(levels.get("light")),
         },
         effects=_effects(now, figures, times),
@@ -164,6 +175,17 @@ def _rule_counts(sorted_: Sorted, rules: int) -> list[int]:
             if number >= 0:
                 counts[number] += count
     return counts
+
+
+def _added_nodes(now: Plan, first: int) -> list[AddedNode]:
+    """The nodes of shells and joined parts, which the structure does not have."""
+    return [
+        AddedNode(
+            name=node.name, parent=node.parent, part=node.part, member=int(now.model.member_of_node[index]),
+            world=now.model.standing[index].T.reshape(-1).tolist(), layer=node.layer,
+        )
+        for index, node in enumerate(now.model.nodes[first:], first)
+    ]  # fmt: skip
 
 
 def _drawn(now: Plan) -> DrawnView:
@@ -289,6 +311,23 @@ def _triangles(before: dict[int, Stored], times: list[int], parts: list[PartResu
     return sum(count * (known.get(i, parts[i].triangles) or 0) for i, count in enumerate(times))
 
 
+#: What is wrong with triangles, by the names of the remedies, as the figures have it.
+_FLAWS = {
+    "holes": "holes", "against": "against", "over-shared": "over_shared", "t-joints": "t_joints",
+    "duplicate": "duplicate", "degenerate": "degenerate", "crossing": "crossing", "inward": "inward",
+}  # fmt: skip
+
+
+#: Of those, what may be as somebody wanted it.
+_MEANT = frozenset({"holes", "crossing", "over-shared"})
+
+
+def _flaws(known: Figures) -> dict[str, int]:
+    found = {name: getattr(known, field) or 0 for name, field in _FLAWS.items()}
+    found["normals"] = sum(known.bad_normals.get(name, 0) for name in ("zero", "against"))
+    return {name: count for name, count in found.items() if count}
+
+
 def _part_result(
     index: int, decisions: Decisions, now: Plan, there: Mapping[str, Stored], figures: Mapping[str, Figures],
     failed: Mapping[str, str], before: Stored | None,
@@ -303,6 +342,9 @@ def _part_result(
             "pack": there[chain.key].pack if known.triangles else None, "triangles": known.triangles,
             "vertices": known.vertices, "off_by": known.off_by * scale, "watertight": known.watertight,
             "inside_out": known.inside_out, "failed_faces": len(known.failed),
+            "flaws": _flaws(known), "shells": known.shells,
+            "uncounted": chain.first.faulty and known.crossing is None,
+            "effects": {name: value for name, value in known.effects.items() if value},
         }  # fmt: skip
     return PartResult(
         mesh=chain.key if chain else None,

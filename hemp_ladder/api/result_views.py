@@ -22,6 +22,17 @@ class FittedView(BaseModel):
     sized: bool = Field(description="the file says how large it is, though its unit has no name")
 
 
+class AddedNode(BaseModel):
+    """Where a shell that was taken out, or a joined part, stands. `world` is column-major, in its source's coordinates."""
+
+    name: str
+    parent: int
+    part: int
+    member: int
+    world: list[float]
+    layer: str | None
+
+
 class PartResult(BaseModel):
     """A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed."""
 
@@ -38,6 +49,12 @@ class PartResult(BaseModel):
     off_by: float | None = None
     watertight: bool | None = None
     inside_out: bool | None = None
+    flaws: dict[str, int] = Field(
+        {}, description="what is wrong with its triangles, counted; what is nought is left out"
+    )
+    shells: int = 0
+    uncounted: bool = Field(False, description="it has so many triangles that crossings were not looked for")
+    effects: dict[str, float] = Field({}, description="by operation what it did to this mesh, where it did anything")
     failed_faces: int | None = None
     failure: str | None = Field(None, description="why it could not be made")
     flipped: bool
@@ -121,6 +138,9 @@ class ResultView(Measured):
     parts: list[PartResult]
     cut_parts: list[PartView]
     cut_nodes: list[int]
+    added_parts: list[PartView] = Field(description="shells and joined parts, behind the pieces")
+    added_nodes: list[AddedNode] = Field(description="where those stand, behind the nodes of the structure")
+    base_parts: int = Field(description="parts of the structure, before pieces and those")
     placements: list[int]
     left_out: int = Field(description="placements that did not enter")
     dresses: list[DressView]

@@ -74,7 +74,12 @@ def sort_rung(loose: int, materials: int) -> RungView:
     return RungView(state="done", figure=f"{materials:,}", rest="materials, no loose end")
 
 
-def mend_rung(inside_out: int, open_parts: int) -> RungView:
+def mend_rung(inside_out: int, open_parts: int, damaged: int) -> RungView:
+    """From how many parts face inward, end somewhere, and have triangles that nobody can have meant."""
+    if damaged:
+        return RungView(
+            state="person", figure=f"{damaged:,} damaged", rest=f"{inside_out:,} inside out, {open_parts:,} open"
+        )
     rest = f"inside out, {plural(open_parts, 'open part')}"
     return RungView(state="person" if inside_out else "done", figure=f"{inside_out:,}", rest=rest)
 

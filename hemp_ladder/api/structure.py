@@ -21,7 +21,6 @@ from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.model import DETAILS_BLOCK, Part
 from hemp_ladder.store import model_blob
 from hemp_ladder.work.plans import Models
-from hemp_ladder.work.sources import NothingThere
 
 
 @lru_cache(maxsize=1)
@@ -81,7 +80,8 @@ def details(models: Models, node: int) -> DetailsView:
     """What a source says of one node: property sets and quantities."""
     joined = model_blob.load_joined(models)
     if not 0 <= node < len(joined.nodes):
-        raise NothingThere("There is no such node.")
+        # Behind the sources' nodes stand shells and joined parts, of which no source says anything.
+        return DetailsView(sets=[])
     number = int(joined.member_of_node[node])
     piece, key = joined.members[number], models[number][2]
     # Several sources stand each under a node of its own name, which has no properties.

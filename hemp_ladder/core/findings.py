@@ -313,6 +313,11 @@ KINDS: dict[str, Kind] = {
         "Renderers that draw one side only show it as a hole.",
         "Flip the part at Mend.",
     ),
+    "not-done": Kind(
+        "warning",
+        "The mesh stays as it was before.",
+        "Give the part another setting, or except it.",
+    ),
     "duplicate-triangles": Kind(
         "warning",
         "Two triangles in one place flicker in a render and weigh twice.",

@@ -12,6 +12,8 @@ from hemp_ladder.core.fit.marks import Marks
 from hemp_ladder.core.fit.marks.exact import exact_marks
 from hemp_ladder.core.fit.marks.meshed import mesh_marks
 from hemp_ladder.core.kernel import shapes as kernel  # noqa: F401  (imported here so that the fork server has it)
+from hemp_ladder.core.mend.study import study as study_whole
+from hemp_ladder.core.mend.study import study_curve
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.bundle import Bundle, open_bundle
@@ -56,6 +58,14 @@ def marks(body: bytes | Mesh, report: Report) -> Marks:
     return mesh_marks(read_meshed(body)) if body.startswith(b"meshed/") else exact_marks(body)
 
 
+def study(order: Order, what: str, report: Report) -> bytes:
+    """What is to be shown of a part at Mend, as JSON: all of it, or its weld curve."""
+    key = order.chain.key
+    mesh = order.start if order.done == len(order.chain.keys) else None
+    mesh = mesh if mesh is not None else make([order])[0][key]
+    return study_curve(mesh) if what == "curve" else study_whole(mesh)
+
+
 def at_leisure() -> None:
     """Import what only some jobs need, while there is none to do."""
     for name in (
@@ -68,4 +78,10 @@ def at_leisure() -> None:
         importlib.import_module(name)
 
 
-JOBS: dict[str, Callable[..., Any]] = {"receive": receive, "make": follow, "open": open_files, "marks": marks}
+JOBS: dict[str, Callable[..., Any]] = {
+    "receive": receive,
+    "make": follow,
+    "open": open_files,
+    "marks": marks,
+    "study": study,
+}

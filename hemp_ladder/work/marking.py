@@ -41,7 +41,7 @@ class MarkedBody:
 def body_of(now: Plan, part: int) -> MarkedBody | None:
     """Of a part by index: its exact shape or its own triangles, else the mesh that is made of it."""
     item, chain = now.model.parts[part], now.chains[part]
-    if item.cut is None and isinstance(item.body, Exact | Meshed) and item.body.has_surface:
+    if item.cut is None and item.shells is None and isinstance(item.body, Exact | Meshed) and item.body.has_surface:
         return MarkedBody(item.key, False)
     return MarkedBody(chain.key, True) if chain is not None else None
 

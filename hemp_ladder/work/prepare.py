@@ -25,6 +25,7 @@ _JOBS = [
         ("stray-davit.step", "stray-shed.glb", "signal-house.ifc", "name-board.dxf"),
         "quay-strays-decisions.json",
     ),
+    ("Shed soup", ("shed-soup.stl",), "shed-soup-decisions.json"),
     ("Gull Rock site", ("keepers-house.ifc", "boat-shed.ifc", "gull-rock-lantern.step"), "gull-rock-decisions.json"),
 ]
 #: Other files for the same thing.

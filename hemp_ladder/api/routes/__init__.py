@@ -10,6 +10,7 @@ from hemp_ladder.api.routes import (
     jobs,
     library,
     maps,
+    mend,
     pictures,
     results,
     shelf,
@@ -19,5 +20,19 @@ from hemp_ladder.api.routes import (
 from hemp_ladder.api.routes.common import PROBLEMS
 
 router = APIRouter(prefix="/api", responses=PROBLEMS)
-for _room in (uploads, jobs, pictures, sources, candidates, results, fit, decisions, deliveries, maps, shelf, library):
+for _room in (
+    uploads,
+    jobs,
+    pictures,
+    sources,
+    candidates,
+    results,
+    fit,
+    mend,
+    decisions,
+    deliveries,
+    maps,
+    shelf,
+    library,
+):
     router.include_router(_room.router)

@@ -2,9 +2,10 @@
 
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from hemp_ladder.core.chain.steps import Chain, First, Job
+from hemp_ladder.core.chain.steps import Chain, First, Job, Operation
+from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mesh.measure import measure
 from hemp_ladder.core.mesh.mesh import Mesh
 
@@ -17,6 +18,15 @@ class Order:
     bodies: Sequence[bytes] = ()
     start: Mesh | None = None
     done: int = 0
+
+
+def _after(mesh: Mesh, step: Operation) -> Mesh:
+    """The mesh after an operation; as it was where that makes no sense of it, with the sentence that says why."""
+    try:
+        return step.apply(mesh)
+    except SettingsError as error:
+        refused = {**mesh.figures.refused, step.name(): f"{error.message} {error.remedy}".strip()}
+        return replace(mesh, figures=replace(mesh.figures, refused=refused))
 
 
 def make(orders: Sequence[Order]) -> list[dict[str, Mesh]]:
@@ -38,7 +48,7 @@ def make(orders: Sequence[Order]) -> list[dict[str, Mesh]]:
         keys = order.chain.keys
         for number, step in enumerate(order.chain.operations, 1):
             if keys[number] not in known and number >= order.done:
-                known[keys[number]] = step.apply(known[keys[number - 1]]).settled()
+                known[keys[number]] = _after(known[keys[number - 1]], step).settled()
     given = {order.chain.keys[order.done - 1] for order in orders if order.start is not None}
     wanted = dict.fromkeys(key for order in orders for key in order.chain.stored if key in known and key not in given)
     suspect = {

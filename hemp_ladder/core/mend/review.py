@@ -68,6 +68,7 @@ def review_mend(
 ) -> Iterator[Finding]:
     """For each kind of damage all parts that have any, in one finding; the worst parts are named first. Parts whose mesh
     is not there yet are passed over."""
+    yield from _refused(fitted, chains, meshes, times)
     for fault in FAULTS:
         hurt: list[tuple[int, int]] = []
         for index, chain in enumerate(chains):
@@ -85,3 +86,17 @@ def review_mend(
                 parts=[index for _, index in sorted(hurt, key=lambda item: item[1])],
                 offers=[Offer(fault.label, fault.does, dict(fault.values), fault.safe)],
             )  # fmt: skip
+
+
+def _refused(
+    fitted: Fitted, chains: Sequence[Chain | None], meshes: Mapping[str, Figures], times: Sequence[int]
+) -> Iterator[Finding]:
+    """What could not be done to which parts, by operation and reason."""
+    why: dict[tuple[str, str], list[int]] = {}
+    for index, chain in enumerate(chains):
+        known = meshes.get(chain.key) if chain is not None and times[index] else None
+        for name, sentence in known.refused.items() if known is not None else ():
+            why.setdefault((name, sentence), []).append(index)
+    for (name, sentence), parts in why.items():
+        refs = names([fitted.model.parts[index].label for index in parts])
+        yield finding("not-done", refs, f"{name.capitalize()} was not done to {refs}: {sentence}", parts=parts)

@@ -26,6 +26,7 @@ class Figures:
     inside_out  closed, and wound so that the inside is outside
     volume      signed, by the divergence theorem; means nothing where it is not closed
     area        of all triangles
+    refused     by operation, why it could not be done: the mesh before it stays
     bad_normals of what a file brought, by what is wrong: vertices, or for `split` those that another would do for
     off_by      largest distance measured between a triangle and the true surface
     failed      numbers of the faces that gave no triangles though they should
@@ -56,6 +57,7 @@ class Figures:
     healed: bool = False
     thin: tuple[Thin, ...] = ()
     effects: Mapping[str, float] = field(default_factory=dict)
+    refused: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def watertight(self) -> bool:

@@ -20,7 +20,8 @@ export type Worn = Views["MapSettings"];
 export type Maps = Views["MapsView"];
 export type Rule = Views["Rule"];
 export type Source = Views["SourceView"];
-export type Offer = Views["OfferView"];
+/** A remedy; whether it is safe matters only to those that the server offers. */
+export type Offer = Omit<Views["OfferView"], "safe"> & { safe?: boolean };
 export type Tally = Views["TallyView"];
 export type Plan = Views["PlanView"];
 export type Outlines = Views["OutlinesView"];

@@ -463,6 +463,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/mend/hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Hand
+         * @description Turn the shell or the face that is pointed at, or take the shell out: a decision like any other.
+         */
+        post: operations["post_hand_api_jobs__job_id__mend_hand_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/mend/right": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Right
+         * @description Take all remedies that change nothing anybody could have meant, as one decision, and say which they were.
+         */
+        post: operations["post_right_api_jobs__job_id__mend_right_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/offers": {
         parameters: {
             query?: never;
@@ -515,6 +555,46 @@ export interface paths {
          * @description Corners, edges, circles and flat faces of a part; 202 while they are being made.
          */
         get: operations["get_marks_api_jobs__job_id__parts__part__marks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/parts/{part}/study": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Study
+         * @description The loose shells of a part and its flaws, with where they lie; 202 while it is worked out.
+         */
+        get: operations["get_study_api_jobs__job_id__parts__part__study_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/parts/{part}/weld-curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Curve
+         * @description How many vertices of a part are left at every weld tolerance; 202 while it is worked out.
+         */
+        get: operations["get_curve_api_jobs__job_id__parts__part__weld_curve_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1092,6 +1172,24 @@ export interface components {
             metres: number;
         };
         /**
+         * AddedNode
+         * @description Where a shell that was taken out, or a joined part, stands. `world` is column-major, in its source's coordinates.
+         */
+        AddedNode: {
+            /** Layer */
+            layer: string | null;
+            /** Member */
+            member: number;
+            /** Name */
+            name: string;
+            /** Parent */
+            parent: number;
+            /** Part */
+            part: number;
+            /** World */
+            world: number[];
+        };
+        /**
          * AlignWay
          * @description Bring a source onto others by pairs of points.
          */
@@ -1298,6 +1396,34 @@ export interface components {
             total: number;
         };
         /**
+         * CurveView
+         * @description How many places are left of a part at each weld tolerance, in metres, and where detail begins to collapse.
+         */
+        CurveView: {
+            /** Collapse */
+            collapse?: number | null;
+            /**
+             * Left
+             * @default []
+             */
+            left: number[];
+            /**
+             * Places
+             * @default 0
+             */
+            places: number;
+            /**
+             * Tolerances
+             * @default []
+             */
+            tolerances: number[];
+            /**
+             * Watertight
+             * @description before anything is mended
+             */
+            watertight?: boolean | null;
+        };
+        /**
          * Decisions
          * @description One section a rung, in the order of the climb.
          */
@@ -1309,7 +1435,7 @@ export interface components {
              *         "metres": 0.0005
              *       },
              *       "degrees": 20,
-             *       "parts": {}
+             *       "exceptions": []
              *     }
              */
             facet: components["schemas"]["FacetSettings"];
@@ -1331,9 +1457,12 @@ export interface components {
             fit: components["schemas"]["FitSettings"];
             /**
              * @default {
+             *       "apart": [],
+             *       "exceptions": [],
              *       "flipped": [],
-             *       "parts": {},
-             *       "steps": []
+             *       "joined": [],
+             *       "steps": [],
+             *       "turned": []
              *     }
              */
             mend: components["schemas"]["MendSettings"];
@@ -1557,14 +1686,37 @@ export interface components {
             why: string;
         };
         /**
-         * FacetOverride
-         * @description A setting of one part's own; what is left out follows the job.
+         * FacetException
+         * @description What is different for some parts; what is left out follows the job, or an entry further down.
          */
-        FacetOverride: {
+        FacetException: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "parts" | "layer" | "material" | "source" | "smaller" | "larger";
             /** Chord */
             chord?: (components["schemas"]["Absolute"] | components["schemas"]["Relative"]) | null;
             /** Degrees */
             degrees?: number | null;
+            /**
+             * Match
+             * @description the layer's name, or the material's id
+             * @default
+             */
+            match: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Size
+             * @description in metres
+             */
+            size?: number | null;
+            /** Source */
+            source?: string | null;
         };
         /**
          * FacetSettings
@@ -1586,17 +1738,39 @@ export interface components {
              */
             degrees: number;
             /**
-             * Parts
-             * @description overrides by part
+             * Exceptions
+             * @description who differs, in order: the first that speaks of a setting decides it
+             * @default []
              */
-            parts?: {
-                [key: string]: components["schemas"]["FacetOverride"];
-            };
+            exceptions: components["schemas"]["FacetException"][];
             /**
              * Segments
              * @description of drawn curves: segments each, instead of chord error and angle
              */
             segments?: number | null;
+        };
+        /**
+         * Facing
+         * @description Which way surfaces face.
+         */
+        Facing: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "facing";
+            /**
+             * Kind
+             * @default outward
+             * @enum {string}
+             */
+            kind: "consistent" | "outward";
+            /**
+             * Nested
+             * @description shells inside shells are hollows and face inward, and so on in turn; else they stay as they are
+             * @default false
+             */
+            nested: boolean;
         };
         /**
          * FaultIn
@@ -1932,6 +2106,43 @@ export interface components {
             sources: string[];
         };
         /**
+         * HandIn
+         * @description What is pointed at, and what is to be done with it.
+         */
+        HandIn: {
+            /**
+             * At
+             * @description in metres, Z up
+             */
+            at: number[];
+            /**
+             * Does
+             * @enum {string}
+             */
+            does: "turn-shell" | "turn-face" | "take-out";
+            /** Node */
+            node: number;
+        };
+        /**
+         * HandTurn
+         * @description A shell or a face that a person turned: the one that the point lies on.
+         */
+        HandTurn: {
+            /**
+             * At
+             * @description in the part's source coordinates
+             */
+            at: number[];
+            /** Part */
+            part: string;
+            /**
+             * What
+             * @default shell
+             * @enum {string}
+             */
+            what: "shell" | "face";
+        };
+        /**
          * HistoryLine
          * @description A decision, or a revision of a source.
          */
@@ -2055,6 +2266,19 @@ export interface components {
              * @enum {string}
              */
             state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
+        };
+        /**
+         * JoinedParts
+         * @description Parts, with all their placements, that are one from here on.
+         */
+        JoinedParts: {
+            /**
+             * Name
+             * @default Joined
+             */
+            name: string;
+            /** Parts */
+            parts: string[];
         };
         /**
          * KeepIn
@@ -2457,27 +2681,62 @@ export interface components {
             ref: string;
         };
         /**
-         * MendOverride
-         * @description Operations of one part's own: with other settings than the job's, beside the job's, or not done.
+         * MendException
+         * @description Operations of some parts' own: with other settings than the job's, beside the job's, or not done.
          */
-        MendOverride: {
+        MendException: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "parts" | "layer" | "material" | "source" | "smaller" | "larger";
+            /**
+             * Match
+             * @description the layer's name, or the material's id
+             * @default
+             */
+            match: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Size
+             * @description in metres
+             */
+            size?: number | null;
+            /** Source */
+            source?: string | null;
             /**
              * Steps
              * @default []
              */
-            steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
+            steps: (components["schemas"]["Weld"] | components["schemas"]["Repair"] | components["schemas"]["Facing"] | components["schemas"]["Round"] | components["schemas"]["Normals"])[];
             /**
              * Without
-             * @description names of the job's operations that it goes without
+             * @description names of the job's operations that they go without
              * @default []
              */
             without: string[];
         };
         /**
          * MendSettings
-         * @description Which operations every part goes through, which parts differ, and which are turned inside out by hand.
+         * @description Which operations every part goes through, which parts differ, and what was turned, split and joined by hand.
          */
         MendSettings: {
+            /**
+             * Apart
+             * @description shells that are parts of their own
+             * @default []
+             */
+            apart: components["schemas"]["ShellApart"][];
+            /**
+             * Exceptions
+             * @description who differs, in order: the first that speaks of an operation decides
+             * @default []
+             */
+            exceptions: components["schemas"]["MendException"][];
             /**
              * Flipped
              * @description parts whose facing is reversed
@@ -2485,18 +2744,23 @@ export interface components {
              */
             flipped: string[];
             /**
-             * Parts
-             * @description overrides by part
+             * Joined
+             * @description parts that are one
+             * @default []
              */
-            parts?: {
-                [key: string]: components["schemas"]["MendOverride"];
-            };
+            joined: components["schemas"]["JoinedParts"][];
             /**
              * Steps
              * @description one of each kind at most, whatever their order
              * @default []
              */
-            steps: (components["schemas"]["Weld"] | components["schemas"]["Normals"])[];
+            steps: (components["schemas"]["Weld"] | components["schemas"]["Repair"] | components["schemas"]["Facing"] | components["schemas"]["Round"] | components["schemas"]["Normals"])[];
+            /**
+             * Turned
+             * @description shells and faces that were turned by hand
+             * @default []
+             */
+            turned: components["schemas"]["HandTurn"][];
         };
         /**
          * MirrorWay
@@ -2586,7 +2850,7 @@ export interface components {
              * @default crease
              * @enum {string}
              */
-            kind: "crease" | "flat";
+            kind: "crease" | "weighted" | "flat";
         };
         /**
          * Note
@@ -2690,6 +2954,11 @@ export interface components {
             does: string;
             /** Label */
             label: string;
+            /**
+             * Safe
+             * @default false
+             */
+            safe: boolean;
             /** Values */
             values: {
                 [key: string]: unknown;
@@ -3065,6 +3334,20 @@ export interface components {
             chord: number;
             /** Degrees */
             degrees: number;
+            /**
+             * Effects
+             * @description by operation what it did to this mesh, where it did anything
+             * @default {}
+             */
+            effects: {
+                [key: string]: number;
+            };
+            /**
+             * Facet By
+             * @description exceptions of Facet that hold for it, in order
+             * @default []
+             */
+            facet_by: number[];
             /** Failed Faces */
             failed_faces?: number | null;
             /**
@@ -3072,29 +3355,47 @@ export interface components {
              * @description why it could not be made
              */
             failure?: string | null;
+            /**
+             * Flaws
+             * @description what is wrong with its triangles, counted; what is nought is left out
+             * @default {}
+             */
+            flaws: {
+                [key: string]: number;
+            };
             /** Flipped */
             flipped: boolean;
             /** Inside Out */
             inside_out?: boolean | null;
             /**
-             * Mended
-             * @description Mend does something else with it than with the rest
+             * Mend By
+             * @description exceptions of Mend that hold for it, in order
+             * @default []
              */
-            mended: boolean;
+            mend_by: number[];
             /** Mesh */
             mesh: string | null;
             /** Mesh Before */
             mesh_before: string | null;
             /** Off By */
             off_by?: number | null;
-            /** Own */
-            own: boolean;
             /** Pack */
             pack?: string | null;
             /** Pack Before */
             pack_before: string | null;
+            /**
+             * Shells
+             * @default 0
+             */
+            shells: number;
             /** Triangles */
             triangles?: number | null;
+            /**
+             * Uncounted
+             * @description it has so many triangles that crossings were not looked for
+             * @default false
+             */
+            uncounted: boolean;
             /** Vertices */
             vertices?: number | null;
             /** Watertight */
@@ -3411,6 +3712,49 @@ export interface components {
             share: number;
         };
         /**
+         * Repair
+         * @description Which kinds of damage are put right.
+         */
+        Repair: {
+            /**
+             * Cells
+             * @description for that, cells along the longest side
+             * @default 96
+             */
+            cells: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "repair";
+            /**
+             * Kinds
+             * @description what is put right
+             * @default [
+             *       "crossing",
+             *       "degenerate",
+             *       "duplicate",
+             *       "holes",
+             *       "open",
+             *       "over-shared",
+             *       "t-joints"
+             *     ]
+             */
+            kinds: ("degenerate" | "duplicate" | "open" | "t-joints" | "over-shared" | "holes" | "crossing")[];
+            /**
+             * Reach
+             * @description how near each other borders lie that are one seam, in metres
+             * @default 0.0001
+             */
+            reach: number;
+            /**
+             * Watertight
+             * @description what is still not closed is made anew from what it encloses: a last resort
+             * @default false
+             */
+            watertight: boolean;
+        };
+        /**
          * ResultNews
          * @description What a result has become since parts of it were known: those meshed or failed that were not, and every figure.
          */
@@ -3491,10 +3835,25 @@ export interface components {
          */
         ResultView: {
             /**
+             * Added Nodes
+             * @description where those stand, behind the nodes of the structure
+             */
+            added_nodes: components["schemas"]["AddedNode"][];
+            /**
+             * Added Parts
+             * @description shells and joined parts, behind the pieces
+             */
+            added_parts: components["schemas"]["PartView"][];
+            /**
              * Alike
              * @description materials in use that look the same, by id
              */
             alike: string[][];
+            /**
+             * Base Parts
+             * @description parts of the structure, before pieces and those
+             */
+            base_parts: number;
             /** Box */
             box: number[][];
             /** Cut Nodes */
@@ -3612,6 +3971,38 @@ export interface components {
              * @description height of the figure beside the model, in metres
              */
             yardstick: number;
+        };
+        /**
+         * RightView
+         * @description What was put right, in the words of the remedies, and the job with it.
+         */
+        RightView: {
+            job: components["schemas"]["JobView"];
+            /** Taken */
+            taken: string[];
+        };
+        /**
+         * Round
+         * @description How wide the rounding of sharp convex edges is; no edge of a render is ever quite sharp (common practice).
+         */
+        Round: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "round";
+            /**
+             * Sharp
+             * @description edges that lean more than this are sharp, in degrees
+             * @default 30
+             */
+            sharp: number;
+            /**
+             * Width
+             * @description radius on exact bodies; on meshes how far each side draws back, in metres
+             * @default 0.0003
+             */
+            width: number;
         };
         /**
          * Rule
@@ -3749,6 +4140,41 @@ export interface components {
             material: components["schemas"]["MaterialView"];
             /** Number */
             number: number;
+        };
+        /**
+         * ShellApart
+         * @description A loose shell taken out as a part of its own: the one that the point lies on.
+         */
+        ShellApart: {
+            /**
+             * At
+             * @description in the part's source coordinates
+             */
+            at: number[];
+            /**
+             * Name
+             * @description what the new part is called; nothing for a number
+             * @default
+             */
+            name: string;
+            /** Part */
+            part: string;
+        };
+        /**
+         * ShellView
+         * @description A loose shell: a point on it and its box in the part's source coordinates; its area in square coordinates.
+         */
+        ShellView: {
+            /** Area */
+            area: number;
+            /** At */
+            at: number[];
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /** Triangles */
+            triangles: number;
         };
         /**
          * ShipSettings
@@ -4045,6 +4471,40 @@ export interface components {
             tags: components["schemas"]["TagsView"][];
             /** World */
             world: string;
+        };
+        /**
+         * StudyView
+         * @description What is known of one part's triangles. Nothing in it where they cannot be studied.
+         *
+         *     `flaws` has by kind pairs of points around `origin`, three 32 bit numbers each, as base64.
+         */
+        StudyView: {
+            /**
+             * Crossing
+             * @default 0
+             */
+            crossing: number;
+            /**
+             * Flaws
+             * @default {}
+             */
+            flaws: {
+                [key: string]: string;
+            };
+            /**
+             * Origin
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            origin: number[];
+            /**
+             * Shells
+             * @default []
+             */
+            shells: components["schemas"]["ShellView"][];
         };
         /** TagsView */
         TagsView: {
@@ -5243,6 +5703,72 @@ export interface operations {
             };
         };
     };
+    post_hand_api_jobs__job_id__mend_hand_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_right_api_jobs__job_id__mend_right_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RightView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     take_offer_api_jobs__job_id__offers_post: {
         parameters: {
             query?: never;
@@ -5331,6 +5857,84 @@ export interface operations {
                 };
             };
             /** @description They are being made; ask again in a moment */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_study_api_jobs__job_id__parts__part__study_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyView"];
+                };
+            };
+            /** @description It is being worked out; ask again in a moment */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_curve_api_jobs__job_id__parts__part__weld_curve_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveView"];
+                };
+            };
+            /** @description It is being worked out; ask again in a moment */
             202: {
                 headers: {
                     [name: string]: unknown;

@@ -13,6 +13,8 @@ export interface Tool {
   need: number;
   takes: "point" | "edge" | "face" | "circle" | "direction";
   hint: string[];
+  /** Takes what is pointed at itself, in metres, in place of exact points. */
+  onHit?: (node: number, at: [number, number, number]) => void;
 }
 export type Look = "shaded" | "edges" | "colours" | "facing";
 

@@ -4,18 +4,15 @@ import { useDeferredValue, useEffect, useId, useMemo, useRef, useState } from "r
 import { useBench } from "../bench/bench";
 import { partAt } from "../stage/cuts";
 import { Chevron } from "../ui/Chevron";
-import { Button, OneOf } from "../ui/controls";
+import { Button, OneOf, Select } from "../ui/controls";
 import { plural } from "../ui/format";
 import { countChosen, isChosen, partsOf } from "./chosen";
-import { COLUMNS, LedgerRow } from "./LedgerRow";
+import { GENERAL, isAmong, MENDING, NARROWED, type Narrowed } from "./columns";
+import { LedgerRow } from "./LedgerRow";
 import { Properties } from "./Properties";
 import { type Row, tableRows, treeRows, wornBy } from "./rows";
 import { type How, howOf, useGrid } from "./useGrid";
 
-// prettier-ignore
-const HEADS = [
-  "Part", "Placements", "Layer, class", "Material", "Why", "Chord error", "Triangles each", "In all", "Deviation",
-];
 /** Pixels: a row, the head above the rows, and what of them is seen at once. */
 const [ROW, HEAD, SEEN] = [27, 26, 134];
 
@@ -34,10 +31,18 @@ export function Ledger() {
   const names = useMemo(() => new Map(materials?.map((item) => [item.id, item.name])), [materials]);
   const worn = useMemo(() => (structure && result ? wornBy(structure, result) : new Map()), [structure, result]);
   const partOf = useMemo(() => structure && result && partAt(structure, result), [structure, result]);
+  const mending = view.open === "Mend";
+  const [among, setAmong] = useState<Narrowed>("all");
+  const narrowed = mending ? among : "all";
+  const columns = mending ? MENDING : GENERAL;
+  const parts = narrowed === "all" ? undefined : result?.parts;
   const rows = useMemo<Row[]>(() => {
     if (!structure) return [];
-    return tree ? treeRows(structure, open, wanted) : tableRows(structure, worn, names, wanted);
-  }, [structure, tree, worn, names, wanted, open]);
+    if (tree) return treeRows(structure, open, wanted);
+    const found = tableRows(structure, worn, names, wanted);
+    const made = (part: number) => parts?.[worn.get(part)?.made ?? part];
+    return narrowed === "all" ? found : found.filter((row) => isAmong(made(row.part), narrowed));
+  }, [structure, tree, worn, names, wanted, open, parts, narrowed]);
   const counts = useMemo(
     () => (structure && tree ? countChosen(structure, view.chosen) : null),
     [structure, tree, view.chosen],
@@ -107,6 +112,15 @@ export function Ledger() {
           onChange={(event) => setText(event.target.value)}
           className="w-[186px] min-w-[90px] shrink rounded-md border border-field bg-white px-2 py-1 placeholder:text-ink-soft"
         />
+        {mending && !tree && (
+          <Select
+            label="Which parts"
+            value={among}
+            options={NARROWED}
+            onChange={(next) => setAmong(next as Narrowed)}
+            className="w-[132px]"
+          />
+        )}
         <Said rows={rows.length} tree={tree} />
         <div className="ml-auto flex items-center gap-1.5">
           <Acts />
@@ -140,12 +154,16 @@ export function Ledger() {
         >
           <div
             role="row"
-            className={`sticky top-0 z-10 grid ${COLUMNS} min-w-[860px] items-center gap-x-2.5 border-b border-cloth-deep bg-paper pr-3 pl-3.5 text-[12px] text-ink-soft`}
+            className={`sticky top-0 z-10 grid ${columns.grid} min-w-[860px] items-center gap-x-2.5 border-b border-cloth-deep bg-paper pr-3 pl-3.5 text-[12px] text-ink-soft`}
             style={{ height: HEAD }}
           >
-            {HEADS.map((name, column) => (
-              <span key={name} role="columnheader" className={column === 1 || column > 4 ? "text-right" : ""}>
-                {name}
+            <span role="columnheader">Part</span>
+            <span role="columnheader" className="text-right">
+              Placements
+            </span>
+            {columns.list.map(({ head, right }) => (
+              <span key={head} role="columnheader" className={right ? "text-right" : ""}>
+                {head}
               </span>
             ))}
           </div>
@@ -154,9 +172,11 @@ export function Ledger() {
               <span role="gridcell">
                 {!structure
                   ? "Parts stand here as soon as the source is read."
-                  : text
-                    ? "Nothing has that in its name, layer or material."
-                    : "There are no parts."}
+                  : narrowed !== "all" && !text
+                    ? "No part is among those."
+                    : text
+                      ? "Nothing has that in its name, layer or material."
+                      : "There are no parts."}
               </span>
             </p>
           )}
@@ -167,6 +187,7 @@ export function Ledger() {
                 <LedgerRow
                   key={row.key}
                   id={`${id}-${row.key}`}
+                  columns={columns}
                   row={row}
                   top={line.start - HEAD}
                   number={line.index + 2}

@@ -9,6 +9,7 @@ import { BoardPlace } from "../bench/Board";
 import { DropAnywhere } from "../bench/DropAnywhere";
 import { Ledger } from "../ledger/Ledger";
 import { Ladder } from "../bench/Ladder";
+import { grow } from "../stage/cuts";
 import { Stage } from "../stage/Stage";
 import { Link } from "../ui/address";
 import { Notice } from "../ui/controls";
@@ -33,11 +34,13 @@ const START: View = {
 
 /** A structure and a result of the same model; the last such pair while one of them is behind. */
 function useMatching(structure: Structure | undefined, result: Result | undefined) {
-  const fresh = useMemo(() => ({ structure, result }), [structure, result]);
+  const same = structure && result && structure.model_key === result.model_key;
+  const grown = useMemo(() => (same ? grow(structure, result) : structure), [same, structure, result]);
+  const fresh = useMemo(() => ({ structure: grown, result }), [grown, result]);
   const [kept, keep] = useState<{ structure?: Structure; result?: Result }>({});
   if (!structure || !result) return fresh;
   if (structure.model_key !== result.model_key) return kept.result ? kept : { structure, result: undefined };
-  if (kept.structure !== structure || kept.result !== result) keep(fresh);
+  if (kept.structure !== grown || kept.result !== result) keep(fresh);
   return fresh;
 }
 
@@ -84,7 +87,8 @@ export function BenchPage({ jobId }: { jobId: number }) {
   useEffect(() => {
     const [before, now] = [known.current, pair.structure];
     known.current = now;
-    if (!before || !now || before === now || before.model_key === now.model_key) return;
+    if (!before || !now || before === now) return;
+    if (before.model_key === now.model_key && before.parts.length <= now.parts.length) return;
     setView((view) => ({
       chosen: renumbered(view.chosen, before, now),
       hidden: renumbered(view.hidden, before, now),

@@ -4,6 +4,7 @@ import type { Job, Result } from "../api/client";
 import { type Look, useBench } from "../bench/bench";
 import { Button } from "../ui/controls";
 import { box, bytes, count, metric, round } from "../ui/format";
+import { FlawLines } from "./FlawLines";
 import { Handles } from "./Handles";
 import { keptLight, LightMenu } from "./LightMenu";
 import { LookoutsMenu } from "./LookoutsMenu";
@@ -205,6 +206,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
         />
       )}
       {scene && <StageMarks scene={scene} centre={centre} picking={picking} />}
+      {scene && view.open === "Mend" && !view.tool && <FlawLines scene={scene} centre={centre} />}
       {scene && atFit && view.handled !== null && result && <Handles scene={scene} centre={centre} nudge={nudge} />}
       <div
         ref={tag}

@@ -1,6 +1,5 @@
 import {
   Box3,
-  BufferAttribute,
   BufferGeometry,
   Float32BufferAttribute,
   Frustum,
@@ -25,6 +24,7 @@ import type { Views } from "../api/client";
 import type { Shown } from "./drawn";
 import type { Sight } from "./picking/snap";
 import { type Light, Lighting } from "./light";
+import { Lines } from "./lines";
 import { kinds } from "./materials";
 import { lookFrom, seenBy } from "./lookout";
 import { type Hit, nearestHit } from "./picking/ray";
@@ -57,10 +57,8 @@ export class StageScene {
   private readonly yardstickTop = new Vector3();
   private readonly watchers = new Set<() => void>();
   private yardstick = YARDSTICK;
-  private readonly edges = new LineSegments(
-    new BufferGeometry(),
-    new LineBasicMaterial({ color: "#1d2730", transparent: true, opacity: 0.55, depthTest: false }),
-  );
+  private readonly edges = new Lines("#1d2730", 0.55);
+  private readonly flawed = new Lines("#c4480f", 0.95);
   onDrawn: (yardstick: { x: number; y: number } | null) => void = () => {};
 
   constructor(canvas: HTMLCanvasElement, light: boolean) {
@@ -71,10 +69,7 @@ export class StageScene {
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.controls.addEventListener("change", () => this.draw());
-    this.edges.renderOrder = 3;
-    this.edges.visible = false;
-    this.edges.frustumCulled = false;
-    this.scene.add(this.ground, this.before, this.now, this.veil, this.edges);
+    this.scene.add(this.ground, this.before, this.now, this.veil, this.edges.object, this.flawed.object);
     this.lighting = new Lighting(this.renderer, this.scene, !light);
     this.prepare();
   }
@@ -302,11 +297,13 @@ export class StageScene {
 
   /** Show edges that can be picked, as pairs of points in metres around the middle; none to show none. */
   outline(points: Float32Array | null) {
-    this.edges.visible = !!points;
-    if (points) {
-      this.edges.geometry.dispose();
-      this.edges.geometry = new BufferGeometry().setAttribute("position", new BufferAttribute(points, 3));
-    }
+    this.edges.set(points);
+    this.draw();
+  }
+
+  /** Show where flaws lie, the same way. */
+  flaws(points: Float32Array | null) {
+    this.flawed.set(points);
     this.draw();
   }
 

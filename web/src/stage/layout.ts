@@ -1,7 +1,7 @@
 import { Matrix4 } from "three";
 
 import type { Result, Structure } from "../api/client";
-import { partAt } from "./cuts";
+import { type Grown, partAt } from "./cuts";
 
 /** Placements that share triangles, dress and handedness. */
 export interface Group {
@@ -37,6 +37,13 @@ function worldsOf(structure: Structure): Float64Array {
     const bytes = new Uint8Array(raw.length);
     for (let at = 0; at < raw.length; at++) bytes[at] = raw.charCodeAt(at);
     found = new Float64Array(bytes.buffer);
+    const { added } = structure as Partial<Grown>;
+    if (added?.length) {
+      const own = found;
+      found = new Float64Array(own.length + 16 * added.length);
+      found.set(own);
+      added.forEach(({ world }, at) => found!.set(world, own.length + 16 * at));
+    }
     decoded.set(structure, found);
   }
   return found;
@@ -62,6 +69,12 @@ export function layoutOf(structure: Structure, result: Result, before = false): 
     memberOf.fill(number, piece.first_node, piece.first_node + piece.nodes);
     for (let node = piece.first_node; node < piece.first_node + piece.nodes; node++)
       whole.multiplyMatrices(fitted, world.fromArray(own, node * 16)).toArray(worlds, node * 16);
+  });
+  const behind = structure.node_parts.length - ((structure as Partial<Grown>).added?.length ?? 0);
+  (structure as Partial<Grown>).added?.forEach(({ member }, at) => {
+    const node = behind + at;
+    memberOf[node] = member;
+    whole.multiplyMatrices(places[member]!, world.fromArray(own, node * 16)).toArray(worlds, node * 16);
   });
   const groups = new Map<number, Group>();
   const partOf = partAt(structure, result);

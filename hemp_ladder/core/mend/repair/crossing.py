@@ -15,7 +15,6 @@ from hemp_ladder.core.mesh.edges import Numbers
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.triangles import cross, dot, numbered
 
-
 #: Detail finer than this share of the box is given up in a union.
 _FINE = 1e-5
 

@@ -1,9 +1,11 @@
 import type { Decisions } from "../../api/client";
 import { useBench } from "../../bench/bench";
+import { Exceptions } from "../../bench/exceptions/Exceptions";
+import { ownOf, type Whom, withOwn } from "../../bench/exceptions/entries";
 import { Button, OneOf, Figure } from "../../ui/controls";
 import { numbers } from "../../api/read";
 import { LogField } from "../../ui/fields";
-import { bytes, count, metric, plural } from "../../ui/format";
+import { bytes, count, metric } from "../../ui/format";
 
 type FacetNow = Decisions["facet"];
 type Chord = FacetNow["chord"];
@@ -97,50 +99,83 @@ function ChordField({ chord, onChange }: { chord: Chord; onChange: (chord: Chord
   );
 }
 
-/** Settings of the chosen parts' own. */
+/** Who differs from the job, and the chosen parts first. */
 function Own({ chosen }: { chosen: number[] }) {
   const { decisions, decide, structure, result, library } = useBench();
-  const own = Object.keys(decisions.facet.parts ?? {});
-  if (!chosen.length)
-    return (
-      <p className="text-[12.5px] text-ink-soft">
-        {own.length ? `${plural(own.length, "part has", "parts have")} a chord error of their own. ` : ""}
-        Choose parts on the stage or in the ledger to give them their own.
-      </p>
-    );
+  const entries = decisions.facet.exceptions;
+  const change = (next: (now: readonly Entry[]) => Entry[], label: string, moving = false) =>
+    decide((now) => ({ ...now, facet: { ...now.facet, exceptions: next(now.facet.exceptions) } }), label, moving);
   const refs = chosen.map((part) => structure!.parts[part]!.ref);
-  const first = decisions.facet.parts?.[refs[0]!]?.chord ?? {
+  const at = ownOf(entries, refs);
+  const labels = chosen.map((part) => structure!.parts[part]!.label);
+  const name = refs.length === 1 ? labels[0]! : `${refs.length} parts`;
+  const first = entries[at]?.chord ?? {
     kind: "absolute" as const,
     metres:
       chosen.map((part) => result?.parts[part]?.chord).find((chord) => chord) ?? library.ranges["facet.chord"]!.start,
   };
-  const labels = chosen.map((part) => structure!.parts[part]!.label);
-  const name = refs.length === 1 ? labels[0]! : `${refs.length} parts`;
-  const put = (chord: Chord | null, moving: boolean) =>
-    decide(
-      (now) => {
-        const parts = { ...now.facet.parts };
-        for (const ref of refs) {
-          if (chord) parts[ref] = { degrees: null, ...parts[ref], chord };
-          else delete parts[ref];
-        }
-        return { ...now, facet: { ...now.facet, parts } };
-      },
-      chord ? `Chord error of ${name}` : `${name} as the job`,
-      moving,
-    );
-  const set = refs.some((ref) => decisions.facet.parts?.[ref]);
   return (
-    <section aria-label="Own chord error" className="grid gap-2 border-t border-dashed border-line pt-2.5">
-      <p className="truncate font-semibold" title={labels.join(", ")}>
-        Only {name}
-      </p>
-      <ChordField chord={first} onChange={put} />
-      {set && (
-        <Button className="justify-self-start" onClick={() => put(null, false)}>
-          As the job again
-        </Button>
+    <>
+      {chosen.length > 0 ? (
+        <section aria-label="Own chord error" className="grid gap-2 border-t border-dashed border-line pt-2.5">
+          <p className="truncate font-semibold" title={labels.join(", ")}>
+            Only {name}
+          </p>
+          <ChordField
+            chord={first}
+            onChange={(chord, moving) =>
+              change(
+                (now) => withOwn(now, refs, (entry) => ({ ...(entry ?? start(parts(refs))), chord })),
+                `Chord error of ${name}`,
+                moving,
+              )
+            }
+          />
+          {at >= 0 && (
+            <Button
+              className="justify-self-start"
+              onClick={() =>
+                change((now) => now.filter((_, place) => place !== ownOf(now, refs)), `${name} as the job`)
+              }
+            >
+              As the job again
+            </Button>
+          )}
+        </section>
+      ) : (
+        !entries.length && (
+          <p className="text-[12.5px] text-ink-soft">
+            Choose parts on the stage or in the ledger to give them their own.
+          </p>
+        )
       )}
-    </section>
+      <Exceptions<Entry>
+        rung="facet_by"
+        entries={entries}
+        start={start}
+        said={(entry) =>
+          [
+            entry.chord &&
+              (entry.chord.kind === "absolute"
+                ? metric(entry.chord.metres)
+                : `${Number((entry.chord.share * 100).toPrecision(2))} % of its size`),
+            entry.degrees && `${entry.degrees}°`,
+          ]
+            .filter(Boolean)
+            .join(", ")
+        }
+        what={(entry, set) => (
+          <ChordField
+            chord={entry.chord ?? decisions.facet.chord}
+            onChange={(chord, moving) => set({ ...entry, chord }, moving)}
+          />
+        )}
+        onChange={change}
+      />
+    </>
   );
 }
+
+type Entry = FacetNow["exceptions"][number];
+const parts = (refs: string[]): Whom => ({ by: "parts", parts: refs, match: "", source: null, size: null });
+const start = (whom: Whom): Entry => ({ ...whom, chord: null, degrees: null });

@@ -46,18 +46,22 @@ export function StageMarks({ scene, centre, picking }: { scene: StageScene; cent
         >
           <span>
             {picking.problem ?? tool.hint[Math.min(picks.length, tool.hint.length - 1)]}{" "}
-            <span className="text-ink-soft">
-              {Math.min(picks.length, tool.need)} of {tool.need} picked
-            </span>
+            {!tool.onHit && (
+              <span className="text-ink-soft">
+                {Math.min(picks.length, tool.need)} of {tool.need} picked
+              </span>
+            )}
           </span>
-          <Button
-            quiet
-            className="pointer-events-auto !px-0"
-            disabled={!picks.length}
-            onClick={() => setView({ picks: picks.slice(0, -1) })}
-          >
-            One back
-          </Button>
+          {!tool.onHit && (
+            <Button
+              quiet
+              className="pointer-events-auto !px-0"
+              disabled={!picks.length}
+              onClick={() => setView({ picks: picks.slice(0, -1) })}
+            >
+              One back
+            </Button>
+          )}
           <Button quiet className="pointer-events-auto !px-0" onClick={() => setView({ tool: null, picks: [] })}>
             Stop
           </Button>

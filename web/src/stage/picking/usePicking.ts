@@ -51,7 +51,7 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
   const last = useRef<{ x: number; y: number } | null>(null);
 
   const find = (x: number, y: number): Snapped | null => {
-    if (!scene || !tool || !structure || !result) return null;
+    if (!scene || !tool || tool.onHit || !structure || !result) return null;
     const hit = scene.hit(x, y);
     // A corner may be pointed at just beside its part: what is around the pointer can be picked too.
     const around = AROUND.map(([dx, dy]) => scene.hit(x + dx, y + dy)?.node);
@@ -71,8 +71,8 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
   };
   const point = (x: number, y: number) => {
     last.current = { x, y };
-    const found = find(x, y);
-    const said = found?.kind == null ? "point on the surface" : SAID[found.kind]!;
+    const found = tool?.onHit ? (scene?.hit(x, y) ?? null) : find(x, y);
+    const said = !found || !("kind" in found) || found.kind == null ? "point on the surface" : SAID[found.kind]!;
     setSpot(found && tool ? { of: tool.id, at: found.at, said } : null);
   };
   useEffect(() => {
@@ -86,6 +86,8 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each arrival
   }, [arrivals]);
   const take = async (x: number, y: number) => {
+    const raw = tool?.onHit ? scene?.hit(x, y) : null;
+    if (tool && raw) return tool.onHit!(raw.node, metresOf(raw.at, centre));
     const found = find(x, y);
     if (!tool || !found) return;
     if (found.kind === null && ["edge", "circle"].includes(tool.takes)) {
@@ -93,7 +95,7 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
       return;
     }
     const hit = found.kind === null || tool.takes === "face" ? scene!.hit(x, y) : null;
-    const place = (value: Vector3) => value.toArray().map((v, axis) => v + centre[axis]!) as [number, number, number];
+    const place = (value: Vector3) => metresOf(value, centre);
     const pick =
       found.mark !== null
         ? { node: found.node, mark: found.mark }
@@ -128,6 +130,10 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
     take,
   };
 }
+
+/** A point around the middle of the model in metres, Z up. */
+const metresOf = (at: Vector3, centre: number[]) =>
+  at.toArray().map((value, axis) => value + centre[axis]!) as [number, number, number];
 
 /** A placed part with its marks, where they are here. */
 function candidate(

@@ -1,21 +1,30 @@
 import type { Decisions, Part } from "../../../api/client";
 import { useBench } from "../../../bench/bench";
+import { ownOf, type Whom, withOwn } from "../../../bench/exceptions/entries";
+import { Exceptions } from "../../../bench/exceptions/Exceptions";
 import { Button, Switch } from "../../../ui/controls";
 import { plural } from "../../../ui/format";
+import { WeldCurve } from "../WeldCurve";
 import type { MendStep, Operation } from "./operation";
 import { OPERATIONS } from "./table";
 
 type MendNow = Decisions["mend"];
+type Entry = MendNow["exceptions"][number];
 
-/** The operations for every part, and for the chosen parts where they differ. */
+/** The operations for every part, and who differs. */
 export function Operations({ chosen }: { chosen: Part[] }) {
-  const { decisions, decide, result, job } = useBench();
+  const { decisions, decide, result, job, structure } = useBench();
   const mend = decisions.mend;
   const done = job.climb.state === "done";
-  const own = Object.keys(mend.parts ?? {});
+  const effects = done ? (result?.effects ?? {}) : null;
   const name = chosen.length === 1 ? chosen[0]!.label : plural(chosen.length, "part");
+  const refs = chosen.map(({ ref }) => ref);
+  const own = ownOf(mend.exceptions, refs);
+  const first = chosen[0] && structure ? structure.parts.indexOf(chosen[0]) : -1;
   const change = (next: (now: MendNow) => MendNow, label: string, moving = false) =>
     decide((now) => ({ ...now, mend: next(now.mend) }), label, moving);
+  const except = (next: (now: readonly Entry[]) => Entry[], label: string, moving = false) =>
+    change((now) => ({ ...now, exceptions: next(now.exceptions) }), label, moving);
   return (
     <>
       {OPERATIONS.map((operation) => (
@@ -23,7 +32,7 @@ export function Operations({ chosen }: { chosen: Part[] }) {
           key={operation.does}
           operation={operation}
           step={stepOf(mend.steps, operation)}
-          effect={done ? (result?.effects[operation.does] ?? null) : null}
+          effects={effects}
           onChange={(step, moving) =>
             change(
               (now) => ({ ...now, steps: withStep(now.steps, operation, step) }),
@@ -34,41 +43,79 @@ export function Operations({ chosen }: { chosen: Part[] }) {
         />
       ))}
       {chosen.length > 0 && (
-        <section aria-label="Only the chosen parts" className="grid gap-2 border-t border-dashed border-line pt-2">
+        <section
+          aria-label="Only the chosen parts"
+          className="grid grid-cols-[minmax(0,1fr)] gap-2 border-t border-dashed border-line pt-2"
+        >
           <div className="flex items-baseline justify-between gap-2">
             <p className="min-w-0 truncate font-semibold" title={chosen.map(({ label }) => label).join(", ")}>
               Only {name}
             </p>
-            {chosen.some(({ ref }) => mend.parts?.[ref]) && (
+            {own >= 0 && (
               <Button
                 quiet
                 className="-mr-2"
-                onClick={() => change((now) => asTheJob(now, chosen), "As the job again")}
+                onClick={() =>
+                  except((now) => now.filter((_, at) => at !== ownOf(now, refs)), `${name} as the job again`)
+                }
               >
                 As the job again
               </Button>
             )}
           </div>
-          {OPERATIONS.map((operation) => (
+          {OPERATIONS.map((operation) => {
+            const { step, by } = inForce(mend, first < 0 ? [] : (result?.parts[first]?.mend_by ?? []), operation);
+            return (
+              <OperationLine
+                key={operation.does}
+                operation={operation}
+                step={step}
+                by={by < 0 ? "as the job" : `by exception ${by + 1}`}
+                effects={done && chosen.length === 1 && first >= 0 ? (result?.parts[first]?.effects ?? null) : null}
+                onChange={(next, moving) =>
+                  except(
+                    (now) => withOwn(now, refs, (entry) => saying(entry ?? start(partsOf(refs)), operation, next)),
+                    `${operation.name} of ${name}`,
+                    moving,
+                  )
+                }
+              >
+                {operation.does === "weld" && chosen.length === 1 && first >= 0 && (
+                  <WeldCurve part={first} step={step} />
+                )}
+              </OperationLine>
+            );
+          })}
+        </section>
+      )}
+      <Exceptions<Entry>
+        rung="mend_by"
+        entries={mend.exceptions}
+        start={start}
+        said={(entry) =>
+          [
+            ...entry.steps.map((step) => OPERATIONS.find(({ does }) => does === step.does)?.said(step) ?? step.does),
+            ...entry.without.map((does) => `no ${does}`),
+          ].join(", ")
+        }
+        what={(entry, set) =>
+          OPERATIONS.map((operation) => (
             <OperationLine
               key={operation.does}
               operation={operation}
-              step={inForce(mend, chosen[0]!.ref, operation)}
-              effect={null}
-              onChange={(step, moving) =>
-                change(
-                  (now) => chosen.reduce((next, { ref }) => override(next, ref, operation, step), now),
-                  `${operation.name} of ${name}`,
-                  moving,
-                )
+              step={
+                entry.without.includes(operation.does)
+                  ? null
+                  : (stepOf(entry.steps, operation) ?? stepOf(mend.steps, operation))
               }
+              by={says(entry, operation) ? "" : "as the job"}
+              effects={null}
+              onChange={(next, moving) => set(saying(entry, operation, next), moving)}
             />
-          ))}
-        </section>
-      )}
-      {!chosen.length && own.length > 0 && (
-        <p className="text-[12.5px] text-ink-soft">{plural(own.length, "part differs", "parts differ")} from these.</p>
-      )}
+          ))
+        }
+        onChange={except}
+      />
     </>
   );
 }
@@ -76,29 +123,36 @@ export function Operations({ chosen }: { chosen: Part[] }) {
 function OperationLine({
   operation,
   step,
-  effect,
+  by = "",
+  effects,
   onChange,
+  children,
 }: {
   operation: Operation;
   step: MendStep | null;
-  effect: number | null;
+  /** What decided, where that is to be said. */
+  by?: string;
+  effects: Record<string, number> | null;
   onChange: (step: MendStep | null, moving: boolean) => void;
+  children?: React.ReactNode;
 }) {
   const { ranges } = useBench().library;
+  const told = step && effects ? operation.effect(effects[operation.does] ?? 0, effects) : step ? "" : operation.hint;
   return (
-    <div className="grid gap-1.5">
+    <div className="grid grid-cols-[minmax(0,1fr)] gap-1.5">
       <div className="flex items-center gap-2">
         <Switch
           label={operation.name}
           on={step !== null}
           onChange={(on) => onChange(on ? operation.start(ranges) : null, false)}
         />
-        <span className="flex-1 font-semibold">{operation.name}</span>
-        <span className="text-[12.5px] text-ink-soft tabular-nums">
-          {step && effect !== null ? operation.effect(effect) : ""}
+        <span className="font-semibold whitespace-nowrap">{operation.name}</span>
+        <span className="min-w-0 flex-1 text-right text-[12.5px] leading-tight text-ink-soft tabular-nums">
+          {by && step ? [by, told].filter(Boolean).join(" · ") : told || by}
         </span>
       </div>
       {step && <operation.Control step={step} ranges={ranges} onChange={onChange} />}
+      {children}
     </div>
   );
 }
@@ -111,22 +165,30 @@ const withStep = (steps: MendStep[] | undefined, operation: Operation, step: Men
   ...(step ? [step] : []),
 ];
 
-/** The operation as it is done to one part: its own, none, or the job's. */
-function inForce(mend: MendNow, ref: string, operation: Operation): MendStep | null {
-  const own = mend.parts?.[ref];
-  if (own?.without?.includes(operation.does)) return null;
-  return stepOf(own?.steps, operation) ?? stepOf(mend.steps, operation);
+const partsOf = (refs: string[]): Whom => ({ by: "parts", parts: refs, match: "", source: null, size: null });
+const start = (whom: Whom): Entry => ({ ...whom, steps: [], without: [] });
+const says = (entry: Entry, { does }: Operation) =>
+  entry.without.includes(does) || entry.steps.some((step) => step.does === does);
+
+/** An entry that has the operation, or goes without it. */
+function saying(entry: Entry, operation: Operation, step: MendStep | null): Entry {
+  const without = entry.without.filter((name) => name !== operation.does);
+  return {
+    ...entry,
+    steps: withStep(entry.steps, operation, step),
+    without: step ? without : [...without, operation.does],
+  };
 }
 
-function override(mend: MendNow, ref: string, operation: Operation, step: MendStep | null): MendNow {
-  const own = mend.parts?.[ref];
-  const others = (own?.without ?? []).filter((name) => name !== operation.does);
-  const without = !step && stepOf(mend.steps, operation) ? [...others, operation.does] : others;
-  return { ...mend, parts: { ...mend.parts, [ref]: { steps: withStep(own?.steps, operation, step), without } } };
-}
-
-function asTheJob(mend: MendNow, chosen: Part[]): MendNow {
-  const parts = { ...mend.parts };
-  for (const { ref } of chosen) delete parts[ref];
-  return { ...mend, parts };
+/** The operation as it is done to a part that these exceptions hold for, and which of them decided; -1 for the job. */
+function inForce(
+  mend: MendNow,
+  numbers: readonly number[],
+  operation: Operation,
+): { step: MendStep | null; by: number } {
+  for (const number of numbers) {
+    const entry = mend.exceptions[number];
+    if (entry && says(entry, operation)) return { step: stepOf(entry.steps, operation), by: number };
+  }
+  return { step: stepOf(mend.steps, operation), by: -1 };
 }

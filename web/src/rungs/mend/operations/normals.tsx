@@ -9,6 +9,7 @@ import type { Operation } from "./operation";
 export const normals: Operation<Views["Normals"]> = {
   does: "normals",
   name: "Normals anew",
+  hint: "smooth without more triangles",
   start: (ranges) => ({ does: "normals", kind: "crease", degrees: ranges["normals.degrees"]!.start }),
   Control: ({ step, ranges, onChange }) => (
     <>
@@ -16,7 +17,8 @@ export const normals: Operation<Views["Normals"]> = {
         label="Normals"
         value={step.kind ?? "crease"}
         options={[
-          { value: "crease", label: "smooth up to an angle" },
+          { value: "crease", label: "up to an angle" },
+          { value: "weighted", label: "led by flats" },
           { value: "flat", label: "flat" },
         ]}
         onChange={(kind) => onChange({ ...step, kind }, false)}
@@ -34,5 +36,7 @@ export const normals: Operation<Views["Normals"]> = {
       )}
     </>
   ),
-  effect: (amount) => plural(amount, "sharp edge"),
+  effect: (amount) => `${plural(amount, "sharp edge")}, no triangle more`,
+  said: (step) =>
+    step.kind === "flat" ? "flat" : `${step.kind === "weighted" ? "led by flats" : "smooth"} up to ${step.degrees}°`,
 };

@@ -9,10 +9,14 @@ export type MendStep = NonNullable<Decisions["mend"]["steps"]>[number];
 export interface Operation<S extends MendStep = MendStep> {
   does: S["does"];
   name: string;
+  /** What it is for, said where it is off. */
+  hint: string;
   /** What it is switched on with. */
   start: (ranges: Library["ranges"]) => S;
-  /** Its main setting. */
+  /** Its settings, the main one first. */
   Control: FC<{ step: S; ranges: Library["ranges"]; onChange: (step: S, moving: boolean) => void }>;
-  /** What it did, in a number with its unit. */
-  effect: (amount: number) => string;
+  /** What it did, in a number with its unit; from what every operation did, by name. */
+  effect: (amount: number, all: Record<string, number>) => string;
+  /** What it does, in a few words, for a list. */
+  said: (step: S) => string;
 }

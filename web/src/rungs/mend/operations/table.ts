@@ -1,6 +1,9 @@
+import { facing } from "./facing";
 import { normals } from "./normals";
 import type { Operation } from "./operation";
+import { repair } from "./repair";
+import { round } from "./round";
 import { weld } from "./weld";
 
 /** The operations of Mend, in the order in which they are done. */
-export const OPERATIONS = [weld, normals] as unknown as Operation[];
+export const OPERATIONS = [weld, repair, facing, round, normals] as unknown as Operation[];

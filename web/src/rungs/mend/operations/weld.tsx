@@ -7,6 +7,7 @@ import type { Operation } from "./operation";
 export const weld: Operation<Views["Weld"]> = {
   does: "weld",
   name: "Weld",
+  hint: "near vertices of a part",
   start: (ranges) => ({ does: "weld", tolerance: ranges["weld.tolerance"]!.start }),
   Control: ({ step, ranges, onChange }) => (
     <LogField
@@ -19,4 +20,5 @@ export const weld: Operation<Views["Weld"]> = {
     />
   ),
   effect: (amount) => `${plural(amount, "vertex", "vertices")} fewer`,
+  said: (step) => `weld ${metric(Number(step.tolerance))}`,
 };
