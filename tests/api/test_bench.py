@@ -82,7 +82,7 @@ class WholePath(HouseCase):
         self.ready(job)
         parts = self.http.get(f"/api/jobs/{job}/result").json()["parts"]
         self.assertEqual(len({p["mesh"] for p in parts} - before), 1)
-        self.assertLessEqual(next(p for p in parts if p["own"])["off_by"], 1e-5)
+        self.assertLessEqual(next(p for p in parts if p["facet_by"])["off_by"], 1e-5)
 
     def test_a_part_turned_over_is_a_finding(self) -> None:
         job = self.make_job(AS1)["id"]

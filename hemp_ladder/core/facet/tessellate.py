@@ -203,11 +203,15 @@ def _by_kernel(wanted: Wanted) -> None:
 def _gathered(wanted: Wanted, patch: Patch, failed: list[int], off_by: Floats) -> Mesh:
     """A part's mesh from its refined patch, triangles face by face."""
     owners = np.arange(len(off_by), dtype=np.int32) if wanted.owners is None else wanted.owners
-    of_triangle = owners[patch.face[patch.triangles[:, 0]]]
+    spots, corners = _joined(patch.positions), patch.triangles
+    # Where two corners fell into one place there is nothing to see.
+    same = [(spots[corners[:, k]] == spots[corners[:, k - 1]]).all(axis=1) for k in range(3)]
+    corners = corners[~np.any(same, axis=0)] if len(corners) else corners
+    of_triangle = owners[patch.face[corners[:, 0]]]
     order = np.argsort(of_triangle, kind="stable")
     starts = np.searchsorted(of_triangle[order], np.arange(owners.max(initial=-1) + 2))
     lost = tuple(sorted({int(owners[number]) for number in failed}))
-    positions, normals, triangles = facing_as_wound(_joined(patch.positions), patch.normals, patch.triangles[order])
+    positions, normals, triangles = facing_as_wound(spots, patch.normals, corners[order])
     return Mesh.of(positions, normals, triangles, starts, Figures(off_by=float(off_by.max(initial=0)), failed=lost))
 
 

@@ -50,7 +50,7 @@ FAULTS: tuple[Fault, ...] = (
     Fault("inward-shells", lambda f: f.inward if f.shells > 1 or not f.inside_out else 0, "closed shell faces inward",
           "closed shells face inward", "Turn outward", "face", {"kind": "outward"}, safe=True),
     _repaired("over-shared", "over-shared", lambda f: f.over_shared, "edge has more than two triangles",
-              "edges have more than two triangles", "Part them"),
+              "edges have more than two triangles", "Part them", exactly=False),
     _repaired("crossing-triangles", "crossing", lambda f: f.crossing or 0, "triangle goes through another",
               "triangles go through others", "Unite"),
     _repaired("holes", "holes", lambda f: f.holes, "hole", "holes", "Close them", exactly=False),

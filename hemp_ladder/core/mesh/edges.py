@@ -15,9 +15,10 @@ class Edges:
     """The edges of triangles, by the numbers of the places that their corners lie in.
 
     places  (m, 3) number of the place of every corner
-    sides   (k,) sides that have a length, those of one edge together. Side 3 t + c runs from corner c of triangle t
-            to the next one
+    sides   (k,) sides of triangles with three different places, those of one edge together. Side 3 t + c runs from
+            corner c of triangle t to the next one
     first   (e + 1,) where the sides of each edge begin, and k
+    codes   (e,) the ends of each edge in one number, in order
 
     Sides are sorted by the numbers of their ends packed into 64 bits: a quarter of a second for a million triangles.
     """
@@ -25,16 +26,18 @@ class Edges:
     places: Numbers
     sides: Numbers
     first: Numbers
+    codes: Numbers
 
     @staticmethod
     def of(places: NDArray[np.integer]) -> "Edges":
-        start, end = places.reshape(-1).astype(np.int64), places[:, [1, 2, 0]].reshape(-1).astype(np.int64)
-        codes = np.minimum(start, end) * (int(places.max(initial=0)) + 1) + np.maximum(start, end)
+        codes = _codes(places)
         order = np.argsort(codes)
-        order = order[start[order] != end[order]]
+        whole = _whole(places)
+        if not whole.all():
+            order = order[whole[order // 3]]
         ranked = codes[order]
         fresh = np.flatnonzero(np.concatenate([[True], ranked[1:] != ranked[:-1]])) if len(order) else np.zeros(0, int)
-        return Edges(np.asarray(places, np.int64), order, np.append(fresh, len(order)))
+        return Edges(np.asarray(places, np.int64), order, np.append(fresh, len(order)), ranked[fresh])
 
     @cached_property
     def uses(self) -> Numbers:
@@ -79,11 +82,30 @@ class Edges:
     @cached_property
     def shells(self) -> tuple[int, Numbers]:
         """How many shells there are, and the number of each triangle's, (m,): what hangs together by edges, in the order
-        of their first triangles."""
+        of their first triangles. A triangle with two corners in one place hangs on the edge that it lies on."""
         ends = self.sides // 3
         joined = np.ones(max(len(ends) - 1, 0), bool)
         joined[self.first[1:-1] - 1] = False
-        return components(len(self.places), ends[:-1][joined], ends[1:][joined])
+        one, two = ends[:-1][joined], ends[1:][joined]
+        flat = np.flatnonzero(~_whole(self.places))
+        if len(flat) and len(self.codes):
+            sides = _codes(self.places[flat])
+            at = np.minimum(np.searchsorted(self.codes, sides), len(self.codes) - 1)
+            on = np.flatnonzero(self.codes[at] == sides)
+            one, two = np.append(one, flat[on // 3]), np.append(two, ends[self.first[at[on]]])
+        return components(len(self.places), one, two)
+
+
+def _whole(places: NDArray[np.integer]) -> Mask:
+    """Which triangles have three different places, (m,)."""
+    a, b, c = places.T
+    return np.asarray((a != b) & (b != c) & (c != a))
+
+
+def _codes(places: NDArray[np.integer]) -> Numbers:
+    """For every side of triangles (m, 3) its two ends, the lower first, in one number: (3 m,)."""
+    start, end = places.reshape(-1).astype(np.int64), places[:, [1, 2, 0]].reshape(-1).astype(np.int64)
+    return np.asarray((np.minimum(start, end) << 31) | np.maximum(start, end))
 
 
 def following(sides: Numbers) -> Numbers:
