@@ -106,7 +106,18 @@ class Convert(CommandCase):
         report = json.loads(done.stdout)
         self.assertEqual(
             list(report),
-            ["outputs", "parts", "placements", "triangles", "vertices", "effects", "size_m", "receipt", "findings"],
+            [
+                "outputs",
+                "parts",
+                "placements",
+                "triangles",
+                "vertices",
+                "effects",
+                "size_m",
+                "receipt",
+                "findings",
+                "by_part",
+            ],
         )
         self.assertEqual((report["parts"], report["placements"]), (5, 18))
         np.testing.assert_allclose(report["size_m"], [0.2, 0.15, 0.084], atol=1e-6)
@@ -181,6 +192,47 @@ class Convert(CommandCase):
         self.assertGreater(np.nanmin(agree), 0.999)
         for wrong in (["--weld", "3"], ["--normals", "round"], ["--weld", "-1mm"]):
             self.run_it("convert", AS1, "-o", "x.glb", *wrong, code=2)
+
+    def test_a_shell_soup_by_options_alone(self) -> None:
+        """The shed as one STL: what is told of it before and after is what another library finds in the file."""
+        done = self.run_it(
+            "convert", ROOT / "demo" / "shed-soup.stl", "--unit", "m", "-o", "shed.glb", "--weld", "0.01mm",
+            "--repair", "duplicate,t-joints,holes", "--facing", "outward", "--normals", "weighted=30deg", "--split", "--json",
+        )  # fmt: skip
+        report = json.loads(done.stdout)
+        self.assertTrue(report["receipt"]["ok"])
+        whole, *shells = report["by_part"]
+        before = whole["before"]
+        self.assertEqual((before["duplicate"], before["t_joints"], before["inward"]), (14, 4, 6))
+        self.assertFalse(before["watertight"])
+        self.assertEqual(len(shells) + 1, before["shells"])
+        scene = trimesh.load_scene(self.folder / "shed.glb")
+        found = []
+        for mesh in scene.geometry.values():
+            bare = trimesh.Trimesh(mesh.vertices, mesh.faces, process=False)
+            bare.merge_vertices(merge_norm=True, merge_tex=True)
+            found.append(bare)
+        told = [part["after"] for part in report["by_part"]]
+        self.assertEqual(len(found), len(told))
+        self.assertEqual(sorted(len(mesh.faces) for mesh in found), sorted(after["triangles"] for after in told))
+        plain = [after for after in told if not after["over_shared"]]
+        self.assertGreater(len(plain), 30)
+        self.assertEqual({after["watertight"] for after in plain}, {True})
+        self.assertEqual(sum(mesh.is_watertight for mesh in found), len(plain))
+        volumes = sorted(mesh.volume for mesh in found if mesh.is_watertight)
+        np.testing.assert_allclose(volumes, sorted(after["volume_m3"] for after in plain), rtol=1e-3, atol=1e-6)
+        self.assertGreater(min(volumes), 0)
+
+    def test_rounding_by_options_alone(self) -> None:
+        done = self.run_it("convert", AS1, "-o", "a.glb", "--round", "0.5mm", "--normals", "weighted=40deg", "--json")
+        report = json.loads(done.stdout)
+        self.assertTrue(report["receipt"]["ok"])
+        self.assertGreater(report["effects"]["round"], 20)
+        for part in report["by_part"]:
+            self.assertTrue(part["after"]["watertight"], part["part"])
+            self.assertLess(part["after"]["volume_m3"], part["before"]["volume_m3"] * 1.001)
+        for wrong in (["--facing", "sideways"], ["--repair", "rust"], ["--round", "wide"], ["--normals", "crease"]):
+            self.assertIn(".", self.run_it("convert", AS1, "-o", "x.glb", *wrong, code=2).stderr)
 
     def test_broken_files_end_with_a_sentence_and_code_3(self) -> None:
         for name, path in broken_files(self.folder).items():

@@ -30,7 +30,7 @@ _ITEMS = {
     "joined": ("joined part", "joined parts"), "kinds": ("kind of damage", "kinds of damage"),
 }  # fmt: skip
 #: Lists that stand for sets, and come in any order.
-_SETS = {"without", "also", "flipped", "into_mesh_parts", "kinds"}
+_SETS = {"without", "also", "flipped", "into_mesh_parts"}
 _LENGTHS = {
     "metres",
     "width",

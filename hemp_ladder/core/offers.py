@@ -187,16 +187,16 @@ def _own_step(case: _Case, name: str, make: Callable[[Operation | None], Operati
 
 def _repair(case: _Case) -> Decisions:
     """The kinds given put right too, beside those that are already for any of the parts."""
-    kinds = frozenset(case.values["kinds"])
+    kinds = set(case.values["kinds"])
     for entry in case.decisions.mend.exceptions:
         step = entry.says("repair")[1]
         if isinstance(step, Repair) and entry.by == "parts" and set(entry.parts) & set(case.refs):
-            kinds |= step.kinds
+            kinds |= set(step.kinds)
 
     def more(now: Operation | None) -> Operation:
         if isinstance(now, Repair):
-            return now.model_copy(update={"kinds": now.kinds | kinds})
-        return Repair.model_validate({"kinds": kinds})
+            return Repair.model_validate({**now.model_dump(), "kinds": sorted(kinds | set(now.kinds))})
+        return Repair.model_validate({"kinds": sorted(kinds)})
 
     return _own_step(case, "repair", more)
 

@@ -74,6 +74,9 @@ def at_leisure() -> None:
         "scipy.interpolate",
         "scipy.spatial",
         "scipy.sparse.csgraph",
+        "hemp_ladder.core.mend.rays",
+        "hemp_ladder.core.mend.repair.crossing",
+        "igl.predicates",
     ):
         importlib.import_module(name)
 

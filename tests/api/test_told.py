@@ -46,7 +46,9 @@ class Rungs(unittest.TestCase):
         self.assertEqual(facet_rung(ClimbView(state="working", done=1, total=9), 10, 0).rest, "1 of 9 meshed")
         self.assertEqual(facet_rung(ClimbView(state="cancelled", done=1, total=9), 10, 0).state, "stale")
         self.assertEqual([sort_rung(2, 3).figure, sort_rung(0, 3).figure], ["2 loose ends", "3"])
-        self.assertEqual([mend_rung(0, 1).state, mend_rung(1, 1).state], ["done", "person"])
+        self.assertEqual(
+            [mend_rung(*told).state for told in ((0, 1, 0), (1, 1, 0), (0, 0, 1))], ["done", "person", "person"]
+        )
         self.assertEqual([trim_rung(None).state, trim_rung(70).figure], ["notyet", "70"])
 
 

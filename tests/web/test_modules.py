@@ -156,8 +156,8 @@ class Numbers(Modules):
 
     def test_what_a_polygon_cut_counts_as_the_whole(self) -> None:
         structure = {"parts": [{}, {}], "node_parts": [-1, 0, 1, 1]}
-        result = {"cut_nodes": [3, 1]}
-        self.assertEqual(self.call("whole", [structure, result, [0, 2, 3, 9]])[0], [0, 1])
+        result = {"cut_nodes": [3, 1], "base_parts": 2}
+        self.assertEqual(self.call("whole", [structure, result, [0, 2, 3, 9]])[0], [0, 1, 9])
 
 
 #: A yard with a shed (two hinges) and a loose bolt.
@@ -212,6 +212,7 @@ class Rows(Modules):
             "layers": ["Steel", None],
             "layer_of": [0, 0, 1],
             "cut_nodes": [],
+            "base_parts": 3,
             "parts": [{"triangles": 10}, {"triangles": None}, {"triangles": 0}],
         }
         worn = dict(self.call("wornBy", [STRUCTURE, result])[0])

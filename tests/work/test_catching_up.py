@@ -63,7 +63,7 @@ class KeptFromBefore(Restarted):
         self.assertEqual(list(parts), ["Bolt", "Bolt (2)", "Plate"])
         # Decisions are kept under the parts' new names, the older ones that undo leads to as well.
         documents = [row[0] for row in self.database("SELECT document FROM decisions ORDER BY id")]
-        self.assertEqual(list(documents[1]["facet"]["parts"]), [parts["Bolt (2)"]["ref"]])  # type: ignore[index]
+        self.assertEqual(documents[1]["facet"]["exceptions"][0]["parts"], [parts["Bolt (2)"]["ref"]])  # type: ignore[index]
         self.assertEqual(documents[2]["mend"]["flipped"], [parts["Bolt"]["ref"]])  # type: ignore[index]
         self.assertEqual(view["decisions"]["sort"]["rules"][0]["match"], parts["Plate"]["ref"])
         result = self.http.get(f"/api/jobs/{job}/result").json()

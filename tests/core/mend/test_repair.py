@@ -215,11 +215,15 @@ class BadInput(unittest.TestCase):
         self.assertIn("fall together", made.figures.refused["weld"])
         self.assertIn("repair", made.figures.effects)
 
+    def test_the_order_in_which_kinds_are_told_makes_no_other_key(self) -> None:
+        keys = {Repair.model_validate({"kinds": kinds}).as_key for kinds in (["holes", "open"], ["open", "holes"])}
+        self.assertEqual(len(keys), 1)
+
     def test_options_name_kinds(self) -> None:
-        self.assertEqual(Repair.from_option("holes, t-joints").kinds, {"holes", "t-joints"})
-        self.assertEqual(Repair.from_option("all").kinds, set(KINDS))
+        self.assertEqual(set(Repair.from_option("holes, t-joints").kinds), {"holes", "t-joints"})
+        self.assertEqual(Repair.from_option("all").kinds, KINDS)
         self.assertTrue(Repair.from_option("watertight").watertight)
-        self.assertEqual(Repair.from_option("holes,watertight").kinds, {"holes"})
+        self.assertEqual(Repair.from_option("holes,watertight").kinds, ("holes",))
         with self.assertRaisesRegex(SettingsError, "moths"):
             Repair.from_option("holes,moths")
 

@@ -3731,13 +3731,13 @@ export interface components {
              * Kinds
              * @description what is put right
              * @default [
-             *       "crossing",
              *       "degenerate",
              *       "duplicate",
-             *       "holes",
              *       "open",
+             *       "t-joints",
              *       "over-shared",
-             *       "t-joints"
+             *       "holes",
+             *       "crossing"
              *     ]
              */
             kinds: ("degenerate" | "duplicate" | "open" | "t-joints" | "over-shared" | "holes" | "crossing")[];

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from typing import Annotated, ClassVar, Literal, Self, get_args
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from hemp_ladder.core.chain.steps import Operation, Option
 from hemp_ladder.core.errors import SettingsError
@@ -29,7 +29,8 @@ class Repair(Operation):
     )
     ranges: ClassVar[Mapping[str, Range]] = {"reach": Range(1e-6, 0.1, 1e-4), "cells": Range(16, 256, 96)}
     does: Literal["repair"] = "repair"
-    kinds: frozenset[Damage] = Field(frozenset(KINDS), description="what is put right")  # type: ignore[arg-type]
+    # In one order always: it goes into keys.
+    kinds: tuple[Damage, ...] = Field(KINDS, description="what is put right")  # type: ignore[arg-type]
     reach: Annotated[Metres, Field(ge=0, le=1e9)] = Field(
         ranges["reach"].start, description="how near each other borders lie that are one seam, in metres"
     )
@@ -37,6 +38,11 @@ class Repair(Operation):
         False, description="what is still not closed is made anew from what it encloses: a last resort"
     )
     cells: int = Field(96, ge=16, le=256, description="for that, cells along the longest side")
+
+    @field_validator("kinds")
+    @classmethod
+    def _in_order(cls, kinds: tuple[Damage, ...]) -> tuple[Damage, ...]:
+        return tuple(kind for kind in get_args(Damage) if kind in kinds)
 
     @classmethod
     def from_option(cls, text: str) -> Self:
@@ -48,7 +54,7 @@ class Repair(Operation):
             raise SettingsError(f"“{text[:60]}” is no kind of damage. Write some of: {told}.")
         force = "watertight" in words
         return cls.model_validate(
-            {"kinds": KINDS if "all" in words or (force and not kinds) else kinds, "watertight": force}
+            {"kinds": KINDS if "all" in words or (force and not kinds) else sorted(kinds), "watertight": force}
         )
 
     def in_coordinates(self, metres: float) -> Self:
