@@ -35,7 +35,7 @@ export function Shells({ part, chosen }: { part: number; chosen: Part }) {
     >
       <dl>
         <Fact name="Watertight">
-          {before == null ? "" : `${before ? "yes" : "no"} → `}
+          {before == null ? "" : `${before ? "yes" : "no"} before, `}
           <b className={made?.watertight ? "text-sea" : "text-signal"}>
             {made?.watertight == null ? "…" : made.watertight ? "yes" : "no"}
           </b>
