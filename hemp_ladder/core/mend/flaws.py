@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.mend.normals import edges_of
+from hemp_ladder.core.mend.normals import edges_of, leans
 from hemp_ladder.core.mend.repair.edit import edges_and_spots
 from hemp_ladder.core.mesh.counts import duplicates, flat_triangles, inward_shells
 from hemp_ladder.core.mesh.crossing import crossing_triangles
@@ -14,12 +14,14 @@ from hemp_ladder.core.mesh.triangles import cross, dot, lengths, weld_tolerance
 
 #: Of a kind so many are shown at the most, and in so many triangles crossings are looked for.
 _MOST, _MOST_TRIANGLES = 20_000, 2_000_000
+#: An edge of a rounded mesh that leans more than this was not, in radians.
+_SHARP = np.radians(40)
 Points = NDArray[np.float64]
 
 
 def flaws_of(mesh: Mesh) -> dict[str, Points]:
     """By kind the edges as pairs of points, (2 k, 3), in source coordinates: those of triangles for what is wrong with
-    triangles, a short cross for a T-joint. Kinds of which there is nothing are left out; `crossing` is not looked for in
+    triangles, a short cross for a T-joint, and `sharp` for what rounding left so. Kinds of which there is nothing are left out; `crossing` is not looked for in
     very large meshes."""
     if not len(mesh.triangles):
         return {}
@@ -33,6 +35,8 @@ def flaws_of(mesh: Mesh) -> dict[str, Points]:
         "degenerate": _around(mesh, np.flatnonzero(flat_triangles(mesh, mesh.welded))),
         "inward": _around(mesh, _inward(mesh)),
     }
+    if mesh.figures.effects.get("round.sharp"):
+        found["sharp"] = _lines(edges, spots, _sharp(mesh, edges))
     joints = t_joints(edges, spots, 2 * weld_tolerance(mesh.positions))
     if joints is not None:
         found["t-joints"] = _crosses(spots[np.unique(joints[1])], mesh)
@@ -59,6 +63,16 @@ def _crosses(at: Points, mesh: Mesh) -> Points:
     reach = 0.01 * float(np.ptp(mesh.positions, axis=0).max()) * np.eye(3)
     ends = np.stack([at[:_MOST, None] - reach, at[:_MOST, None] + reach], axis=2)
     return np.asarray(ends.reshape(-1, 3))
+
+
+def _sharp(mesh: Mesh, edges: Edges) -> Numbers:
+    """Sides of edges that bend outward by more than is sharp: of a mesh that was rounded, those that stayed."""
+    across = cross(*(mesh.corners[:, k] - mesh.corners[:, 0] for k in (1, 2)))
+    flat = across / np.maximum(lengths(across), 1e-300)[:, None]
+    one, two = edges.pairs
+    corner = mesh.triangles.reshape(-1)
+    away = mesh.positions[corner[following(following(two))]] - mesh.positions[corner[one]]
+    return np.asarray(one[(leans(flat, one, two) > _SHARP) & (dot(away, flat[one // 3]) < 0)])
 
 
 def _inward(mesh: Mesh) -> Numbers:

@@ -86,7 +86,7 @@ def _told(item: Measured) -> str:
 def _beside(result: Result, measured: Sequence[Measured]) -> dict[str, Any]:
     """The offset in metres, Z up, exactly as it is kept; millimetres that single precision would round the farthest
     coordinate by where the sources have it, and does where it is; and every measurement that stands."""
-    told: dict[str, Any] = {}
+    told: dict[str, Any] = {"meshes": _meshes(result)}
     if any(result.fitted.offset):
         far, near = single_precision(result.fitted, result.box)
         told["offset_m"] = list(result.fitted.offset)
@@ -100,6 +100,34 @@ def _beside(result: Result, measured: Sequence[Measured]) -> dict[str, Any]:
             for item in measured
         ]  # fmt: skip
     return told
+
+
+def _meshes(result: Result) -> dict[str, Any]:
+    """Of the parts as they are shipped: how many are watertight, what is wrong with their triangles, each part counted
+    once, and what was not done because it made no sense."""
+    known = [
+        (figures, result.flipped[part])
+        for part in sorted(result.fitted_parts)
+        if (chain := result.chains[part]) is not None
+        and (figures := result.figures.get(chain.key))
+        and figures.triangles
+    ]
+    counts = {
+        "open edges": sum(item.open_edges or 0 for item, _ in known),
+        "over-shared edges": sum(item.over_shared for item, _ in known),
+        "holes": sum(item.holes for item, _ in known),
+        "T-joints": sum(item.t_joints or 0 for item, _ in known),
+        "double triangles": sum(item.duplicate for item, _ in known),
+        "triangles without area": sum(item.degenerate for item, _ in known),
+        "crossing triangles": sum(item.crossing or 0 for item, _ in known),
+        "parts where crossings were not looked for": sum(item.crossing is None for item, _ in known),
+        "shells": sum(item.shells for item, _ in known),
+        "parts inside out": sum(item.watertight and item.inside_out != flipped for item, flipped in known),
+        "edges left sharp": int(sum(item.effects.get("round.sharp", 0) for item, _ in known)),
+        "operations not done": sum(len(item.refused) for item, _ in known),
+    }
+    shut = sum(item.watertight for item, _ in known)
+    return {"parts": len(known), "watertight": shut, **{name: count for name, count in counts.items() if count}}
 
 
 def _offset(scene: Scene, form: Format, written: Sequence[tuple[Scene, Written]]) -> list[Check]:

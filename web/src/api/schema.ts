@@ -3330,6 +3330,14 @@ export interface components {
          * @description A part under the decisions in force; lengths in metres. `triangles` is None until it is meshed.
          */
         PartResult: {
+            /**
+             * Bad Normals
+             * @description what is wrong with the normals it came with, counted
+             * @default {}
+             */
+            bad_normals: {
+                [key: string]: number;
+            };
             /** Chord */
             chord: number;
             /** Degrees */

@@ -1,7 +1,7 @@
 import { useJob } from "../api/job";
 import { Verdict } from "../rungs/ship/Ship";
 import { Link } from "../ui/address";
-import { bytes, metric } from "../ui/format";
+import { bytes, count, metric, plural } from "../ui/format";
 import { Mark } from "../ui/Mark";
 import { Title } from "../ui/Title";
 
@@ -119,6 +119,7 @@ export function DeliveryPage({ jobId, deliveryId }: { jobId: number; deliveryId:
 }
 
 interface Told {
+  meshes?: Record<string, number>;
   offset_m?: number[];
   single_precision_mm?: Record<string, number>;
   measurements?: { of: string; is: number | number[] | string; should_be: number | null; was: number | null }[];
@@ -126,8 +127,8 @@ interface Told {
 
 /** What stands beside the checks: the offset and what it saves, and every measurement. */
 function Beside({ told }: { told: Told }) {
-  const { offset_m: offset, single_precision_mm: rounding, measurements } = told;
-  if (!offset && !measurements) return null;
+  const { offset_m: offset, single_precision_mm: rounding, measurements, meshes } = told;
+  if (!offset && !measurements && !meshes) return null;
   return (
     <>
       {offset && (
@@ -143,6 +144,27 @@ function Beside({ told }: { told: Told }) {
             </span>
           )}
         </p>
+      )}
+      {meshes && (
+        <>
+          <h2 className="font-name pt-7 pb-1 text-[16px] font-semibold">Meshes, each part once</h2>
+          <ul>
+            <li className="flex justify-between border-b border-cloth-deep py-1.5">
+              <span>watertight</span>
+              <span>
+                {count(meshes.watertight ?? 0)} of {plural(meshes.parts ?? 0, "part")}
+              </span>
+            </li>
+            {Object.entries(meshes)
+              .filter(([name]) => name !== "parts" && name !== "watertight")
+              .map(([name, number]) => (
+                <li key={name} className="flex justify-between border-b border-cloth-deep py-1.5">
+                  <span>{name}</span>
+                  <span>{count(number)}</span>
+                </li>
+              ))}
+          </ul>
+        </>
       )}
       {measurements && (
         <>

@@ -23,6 +23,7 @@ const SAID: Record<string, [string, string?]> = {
   inward: ["shell facing inward", "shells facing inward"],
   "t-joints": ["T-joint"],
   crossing: ["crossing triangle"],
+  sharp: ["edge that stayed sharp", "edges that stayed sharp"],
 };
 
 /** Where the flaws of the chosen parts lie, drawn through everything while Mend is open; and how many of each. */
@@ -79,6 +80,10 @@ export function FlawLines({ scene, centre }: { scene: StageScene; centre: number
   for (const part of chosen)
     for (const [kind, count] of Object.entries(result?.parts[part]?.flaws ?? {}))
       if (SAID[kind]) sums.set(kind, (sums.get(kind) ?? 0) + count);
+  for (const part of chosen) {
+    const sharp = result?.parts[part]?.effects["round.sharp"] ?? 0;
+    if (sharp) sums.set("sharp", (sums.get("sharp") ?? 0) + sharp);
+  }
   if (!sums.size) return null;
   return (
     <ul

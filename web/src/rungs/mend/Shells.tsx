@@ -7,6 +7,15 @@ import { useCurve, useStudy } from "./useStudy";
 /** So many shells are listed; the rest is counted. */
 const LISTED = 6;
 
+/** What can be wrong with the normals of vertices. */
+const BAD: Record<string, string> = {
+  missing: "missing",
+  zero: "of no length",
+  long: "not of length one, put right",
+  against: "look the wrong way",
+  split: "split without reason",
+};
+
 /** The one chosen part: watertight or not before and after, its loose shells, and what was taken out of it or joined. */
 export function Shells({ part, chosen }: { part: number; chosen: Part }) {
   const { decisions, decide, result, structure } = useBench();
@@ -41,6 +50,13 @@ export function Shells({ part, chosen }: { part: number; chosen: Part }) {
           </b>
         </Fact>
         <Fact name="Loose shells">{made?.triangles == null ? "…" : count(made.shells)}</Fact>
+        {Object.keys(made?.bad_normals ?? {}).length > 0 && (
+          <Fact name="Normals as they came">
+            {Object.entries(made!.bad_normals)
+              .map(([kind, vertices]) => `${count(vertices)} ${BAD[kind] ?? kind}`)
+              .join(", ")}
+          </Fact>
+        )}
       </dl>
       {shells.length > 1 && !isShell && (
         <>

@@ -1,5 +1,5 @@
 import type { Decisions, Part } from "../../../api/client";
-import { useBench } from "../../../bench/bench";
+import { goTo, useBench } from "../../../bench/bench";
 import { ownOf, type Whom, withOwn } from "../../../bench/exceptions/entries";
 import { Exceptions } from "../../../bench/exceptions/Exceptions";
 import { Button, Switch } from "../../../ui/controls";
@@ -25,6 +25,8 @@ export function Operations({ chosen }: { chosen: Part[] }) {
     decide((now) => ({ ...now, mend: next(now.mend) }), label, moving);
   const except = (next: (now: readonly Entry[]) => Entry[], label: string, moving = false) =>
     change((now) => ({ ...now, exceptions: next(now.exceptions) }), label, moving);
+  const touched = ({ does }: Operation) =>
+    (result?.parts ?? []).flatMap((part, index) => (part.effects[does] ? [index] : []));
   return (
     <>
       {OPERATIONS.map((operation) => (
@@ -33,6 +35,7 @@ export function Operations({ chosen }: { chosen: Part[] }) {
           operation={operation}
           step={stepOf(mend.steps, operation)}
           effects={effects}
+          touched={done ? touched(operation) : []}
           onChange={(step, moving) =>
             change(
               (now) => ({ ...now, steps: withStep(now.steps, operation, step) }),
@@ -125,6 +128,7 @@ function OperationLine({
   step,
   by = "",
   effects,
+  touched = [],
   onChange,
   children,
 }: {
@@ -133,11 +137,21 @@ function OperationLine({
   /** What decided, where that is to be said. */
   by?: string;
   effects: Record<string, number> | null;
+  /** Parts that it did anything to. */
+  touched?: number[];
   onChange: (step: MendStep | null, moving: boolean) => void;
   children?: React.ReactNode;
 }) {
-  const { ranges } = useBench().library;
-  const told = step && effects ? operation.effect(effects[operation.does] ?? 0, effects) : step ? "" : operation.hint;
+  const bench = useBench();
+  const { ranges } = bench.library;
+  const locked = operation.does === "weld" && !step && by.startsWith("by exception");
+  const told = locked
+    ? "locked: its vertices stay apart"
+    : step && effects
+      ? operation.effect(effects[operation.does] ?? 0, effects)
+      : step
+        ? ""
+        : operation.hint;
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-1.5">
       <div className="flex items-center gap-2">
@@ -151,6 +165,16 @@ function OperationLine({
           {by && step ? [by, told].filter(Boolean).join(" · ") : told || by}
         </span>
       </div>
+      {step && touched.length > 0 && (
+        <Button
+          quiet
+          className="justify-self-end !px-0 !py-0 text-[12.5px]"
+          aria-label={`${operation.name}: show the ${plural(touched.length, "part")} it changed`}
+          onClick={() => goTo(bench, touched)}
+        >
+          {plural(touched.length, "part")} changed
+        </Button>
+      )}
       {step && <operation.Control step={step} ranges={ranges} onChange={onChange} />}
       {children}
     </div>

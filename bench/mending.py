@@ -1,0 +1,108 @@
+"""`python -m bench.mending`: Mend on a million triangles in one part, against numpy's sort of as many sides in the same
+run and against the seconds measured of good routes; and 300 parts on one core and on two."""
+
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from bench.measure import run
+from hemp_ladder.core.chain.came import AsItCame, write_meshed
+from hemp_ladder.core.chain.steps import Chain
+from hemp_ladder.core.mend.facing import Facing, face, turn
+from hemp_ladder.core.mend.normals import Normals, shade
+from hemp_ladder.core.mend.repair.repair import Repair
+from hemp_ladder.core.mend.weld import Weld, weld
+from hemp_ladder.core.mesh.measure import measure
+from hemp_ladder.core.mesh.mesh import Mesh
+from house.places import PYTHON, ROOT
+
+#: Seconds of processor that good routes take for a million triangles, as measured beforehand on such a machine, and by
+#: how much such figures differ from run to run there.
+ALLOWED, NOISE = {"weld": 2.0, "facing": 1.0, "crease normals": 1.5, "counts": 1.2}, 1.5
+#: Megabytes that a child may take, and how much faster two cores are to be than one.
+MEMORY, CORES = 1500, 1.8
+
+
+def main() -> None:
+    """Print one line a figure: what, how much, and what is allowed."""
+    done = run([str(PYTHON), "-m", "bench.mending", "million"], ROOT)
+    floor, *figures = done.output.split("\n")
+    print(f"sorting the sides of a million triangles: {float(floor):.2f} s")
+    for line in figures:
+        name, seconds = line.rsplit(" ", 1)
+        took, allowed = float(seconds), ALLOWED[name]
+        mark = "ok  " if took <= allowed else "near" if took <= allowed * NOISE else "OVER"
+        print(
+            f"{mark} {name} of a million triangles: {took:.2f} s (at most {allowed}), {took / float(floor):.1f} sorts"
+        )
+    print(f"{'ok  ' if done.peak <= MEMORY else 'OVER'} memory: {done.peak:.0f} MB (at most {MEMORY})")
+    alone, both = (float(run([str(PYTHON), "-m", "bench.mending", "parts", n], ROOT).output) for n in ("1", "2"))
+    print(
+        f"{'ok  ' if alone / both >= CORES else 'OVER'} 300 parts, one core / two: {alone / both:.2f} (at least {CORES})"
+    )
+
+
+def torus(around: int, along: int, at: float = 0.0) -> tuple[np.ndarray, np.ndarray]:  # type: ignore[type-arg]
+    """Positions and triangles of a torus, two for each cell of a grid."""
+    u, v = np.meshgrid(np.arange(around) * 2 * np.pi / around, np.arange(along) * 2 * np.pi / along, indexing="ij")
+    ring = 3 + np.cos(v)
+    spots = np.stack([ring * np.cos(u) + at, ring * np.sin(u), np.sin(v)], axis=-1).reshape(-1, 3)
+    number = np.arange(around * along).reshape(around, along)
+    right, up = np.roll(number, -1, axis=0), np.roll(number, -1, axis=1)
+    over = np.roll(right, -1, axis=1)
+    quads = np.stack([number, right, over, up], axis=-1).reshape(-1, 4)
+    return spots.astype(np.float32).astype(float), np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
+
+
+def million() -> None:
+    """Seconds of processor of each, the floor first, in a process of its own."""
+    spots, triangles = torus(1000, 500)
+    corners = triangles.reshape(-1)
+    normals = np.tile(np.array([0, 0, 1], np.float32), (len(corners), 1))
+    loose = np.arange(len(corners), dtype=np.int32).reshape(-1, 3)
+    soup = Mesh.of(spots[corners], normals, loose, np.array([0, len(loose)]))
+    shade(weld(replace(soup, positions=soup.positions[:3000], triangles=loose[:1000]), Weld()), Normals())  # imports
+    codes = np.random.default_rng(1).integers(0, 1 << 60, len(corners))
+    print(_took(lambda: np.argsort(codes)))
+    joined = weld(soup, Weld(tolerance=1e-5))
+    wrong = turn(joined, np.random.default_rng(2).random(len(triangles)) < 0.5)
+    face(wrong, Facing())
+    print("weld", _took(lambda: weld(replace(soup), Weld(tolerance=1e-5))))
+    print("facing", _took(lambda: face(replace(wrong), Facing())))
+    print("crease normals", _took(lambda: shade(replace(joined), Normals())))
+    print("counts", _took(lambda: measure([replace(joined)])))
+
+
+def _took(work: Callable[[], object]) -> float:
+    before = time.process_time()
+    work()
+    return round(time.process_time() - before, 3)
+
+
+def parts(children: int) -> None:
+    """Seconds on the clock for 300 parts of 20,000 triangles through every operation, in so many children."""
+    from hemp_ladder.work.children import Crew
+    from hemp_ladder.work.meshing.shelf import MemoryShelf
+
+    bodies, chains = {}, []
+    for number in range(300):
+        bodies[f"{number}"] = write_meshed(*torus(100, 100, float(number)))
+        steps = (Weld(tolerance=1e-6), Repair(), Facing(), Normals())
+        chains.append(Chain(f"{number}", 1, AsItCame(), steps))
+    with Crew(children) as crew:
+        MemoryShelf(bodies, crew).meshes(chains[:4])
+        before = time.monotonic()
+        MemoryShelf(bodies, crew).meshes(chains[4:])
+        print(time.monotonic() - before)
+
+
+if __name__ == "__main__":
+    if sys.argv[1:2] == ["million"]:
+        million()
+    elif sys.argv[1:2] == ["parts"]:
+        parts(int(sys.argv[2]))
+    else:
+        main()
