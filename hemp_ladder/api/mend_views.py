@@ -43,6 +43,7 @@ class CurveView(BaseModel):
     collapse: float | None = None
     places: int = 0
     watertight: bool | None = Field(None, description="before anything is mended")
+    volume: float | None = Field(None, description="before anything is mended, in cubic source coordinates")
 
 
 class HandIn(BaseModel):

@@ -53,6 +53,7 @@ class PartResult(BaseModel):
         {}, description="what is wrong with its triangles, counted; what is nought is left out"
     )
     shells: int = 0
+    volume: float | None = Field(None, description="in cubic metres; means nothing where it is not closed")
     bad_normals: dict[str, int] = Field({}, description="what is wrong with the normals it came with, counted")
     uncounted: bool = Field(False, description="it has so many triangles that crossings were not looked for")
     effects: dict[str, float] = Field({}, description="by operation what it did to this mesh, where it did anything")

@@ -21,7 +21,7 @@ from hemp_ladder.work.queue import app, defer
 #: `whole`: flaws and shells of what a part came to; `curve`: what welding it would leave.
 What = Literal["whole", "curve"]
 #: Raise when a study says something else of the same mesh.
-STUDY_VERSION = 1
+STUDY_VERSION = 2
 _SOON = 10
 _SECONDS = 300.0
 #: Seconds until what was asked for and did not come is asked for again; by blob, when it was.

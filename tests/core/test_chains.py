@@ -13,7 +13,9 @@ from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel.shapes import write_shape
+from hemp_ladder.core.mend.facing import Facing
 from hemp_ladder.core.mend.normals import Normals
+from hemp_ladder.core.mend.repair.repair import Repair
 from hemp_ladder.core.mend.weld import Weld
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh, Runs
@@ -60,6 +62,33 @@ class Keys(unittest.TestCase):
         given = chain(Cut(matrix=HERE, polygon=STRIP), Weld(tolerance=0.25))
         again = chain_from_dict(json.loads(json.dumps(given.as_dict())))
         self.assertEqual((again, again.keys), (given, given.keys))
+
+
+class Redone(unittest.TestCase):
+    def test_a_changed_setting_redoes_the_steps_after_it_and_no_others(self) -> None:
+        from hemp_ladder.work.children import Crew
+        from hemp_ladder.work.meshing.shelf import MemoryShelf
+
+        class Counting(MemoryShelf):
+            made: int
+
+            def meshes(self, chains):  # type: ignore[no-untyped-def]
+                before = len(self._kept)
+                found = super().meshes(chains)
+                self.made = len(self._kept) - before
+                return found
+
+        mended = [Weld(tolerance=0.01), Repair(), Facing(), Normals(degrees=30)]
+        with Crew(1) as crew:
+            shelf = Counting({"ball": BALL}, crew)
+            counts = []
+            for step, other in (
+                (0, Weld(tolerance=0.01)), (3, Normals(degrees=50)), (2, Facing(kind="consistent")), (0, Weld(tolerance=0.02)),
+            ):  # fmt: skip
+                mended[step] = other
+                shelf.meshes([chain(*mended)])
+                counts.append(shelf.made)
+        self.assertEqual(counts, [5, 1, 2, 4])
 
 
 class Makes(unittest.TestCase):

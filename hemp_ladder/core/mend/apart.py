@@ -17,6 +17,9 @@ from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Colour, Limb, Node, Part, Shells
 from hemp_ladder.core.model.references import shell_ref
 
+#: Metres, X, Y and Z up.
+Move = tuple[float, float, float]
+
 
 def regrouped(taken: Taken, settings: MendSettings) -> Taken:
     """What entered, with the shells and joined parts of the settings as parts of their own."""
@@ -49,7 +52,7 @@ def _with_shells(taken: Taken, apart: Sequence[ShellApart]) -> Taken:
             )  # fmt: skip
             added.part(shell, index)
             for row in taken.rows[rows]:
-                added.like(int(row), name)
+                added.like(int(row), name, entry.move)
     return added.done()
 
 
@@ -103,7 +106,7 @@ def _with_joined(taken: Taken, entry: JoinedParts, number: int) -> Taken:
     added.part(made, limbs[0].part)
     source = int(model.member_of_part[limbs[0].part])
     parent = model.members[source].nodes.start if len(model.members) > 1 else -1
-    added.alone(int(rows[0]), entry.name, parent, frame)
+    added.alone(int(rows[0]), entry.name, parent, frame, entry.move)
     return added.done()
 
 
@@ -124,15 +127,31 @@ class _Added:
         self.parts.append(part)
         self._owners.append(int(self._model.member_of_part[like]))
 
-    def like(self, row: int, name: str) -> None:
-        """The last part once more, beside a row and at its very place: what has a shape has nothing below it."""
+    def like(self, row: int, name: str, move: Move) -> None:
+        """The last part once more, beside a row and at its place or so far from it: what has a shape has nothing below
+        it."""
         node = int(self._model.columns.node[row])
-        self._node(row, name, self._model.nodes[node].parent, self._model.local[node], self._model.standing[node])
+        parent, standing = self._model.nodes[node].parent, self._model.standing[node]
+        if not any(move):
+            self._node(row, name, parent, self._model.local[node], standing)
+        else:
+            above = self._model.standing[parent] if parent >= 0 else np.eye(4)
+            moved = self._moved(node, move) @ standing
+            self._node(row, name, parent, np.linalg.solve(above, moved), moved)
 
-    def alone(self, row: int, name: str, parent: int, matrix: NDArray[np.float64]) -> None:
-        """The last part where a matrix puts it under a node, with the layer, colour and tags of a row."""
+    def alone(self, row: int, name: str, parent: int, matrix: NDArray[np.float64], move: Move) -> None:
+        """The last part where a matrix of its source puts it, or so far from there, under a node, with the layer, colour
+        and tags of a row."""
         above = self._model.standing[parent] if parent >= 0 else np.eye(4)
-        self._node(row, name, parent, matrix, above @ matrix)
+        moved = self._moved(int(self._model.columns.node[row]), move) @ matrix
+        self._node(row, name, parent, np.linalg.solve(above, moved), moved)
+
+    def _moved(self, node: int, move: Move) -> NDArray[np.float64]:
+        """A move in metres, Z up, as one in the coordinates of a node's source."""
+        source = self._taken.fitted.sources[int(self._model.member_of_node[node])]
+        shift = np.eye(4)
+        shift[:3, 3] = np.linalg.solve(source.matrix[:3, :3], np.array(move))
+        return shift
 
     def _node(
         self, row: int, name: str, parent: int, local: NDArray[np.float64], standing: NDArray[np.float64]

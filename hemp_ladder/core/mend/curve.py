@@ -17,13 +17,14 @@ _SHARES = np.geomspace(1e-7, 0.1, 49)
 @dataclass(frozen=True)
 class WeldCurve:
     """Tolerances in source coordinates, the places left at each, and the tolerance at which the first triangle with an
-    area would collapse, None where none does; the places as they are, and whether the mesh is watertight before."""
+    area would collapse, None where none does; the places as they are, and whether the mesh is watertight before, and its volume."""
 
     tolerances: list[float]
     left: list[int]
     collapse: float | None
     places: int
     watertight: bool
+    volume: float
 
 
 def weld_curve(mesh: Mesh) -> WeldCurve:
@@ -47,7 +48,7 @@ def weld_curve(mesh: Mesh) -> WeldCurve:
             collapse = tolerance
         if gone > 0.5 * len(whole):
             break
-    return WeldCurve(tolerances, left, collapse, len(spots), mesh.watertight)
+    return WeldCurve(tolerances, left, collapse, len(spots), mesh.watertight, mesh.volume())
 
 
 def _apart(corners: NDArray[np.int64]) -> NDArray[np.bool_]:

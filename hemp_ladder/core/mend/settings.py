@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 else:
     AnyOperation = one_of(OPERATIONS)
 
-#: A point in the source coordinates of a part; as a list that clients in other languages read the same.
+#: Three coordinates; as a list that clients in other languages read the same.
 At = Annotated[
     tuple[float, float, float],
     WithJsonSchema({"type": "array", "items": {"type": "number"}, "minItems": 3, "maxItems": 3}),
@@ -50,6 +50,7 @@ class ShellApart(Settings):
     part: PartRef
     at: At = Field(description="in the part's source coordinates")
     name: str = Field("", max_length=200, description="what the new part is called; nothing for a number")
+    move: At = Field((0.0, 0.0, 0.0), description="how far it stands from where it was, in metres, X, Y and Z up")
 
 
 class JoinedParts(Settings):
@@ -57,6 +58,7 @@ class JoinedParts(Settings):
 
     parts: tuple[PartRef, ...] = Field(min_length=1, max_length=1000)
     name: str = Field("Joined", min_length=1, max_length=200)
+    move: At = Field((0.0, 0.0, 0.0), description="how far it stands from where it was, in metres, X, Y and Z up")
 
 
 class MendSettings(Settings):

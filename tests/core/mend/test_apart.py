@@ -60,6 +60,21 @@ class Apart(FolderCase):
         old = [node for node, part in zip(result.sorted.placements, result.sorted.parts, strict=True) if part == 0]
         np.testing.assert_allclose(world[new], world[old])
 
+    def test_it_is_placed_by_itself(self) -> None:
+        """Moved in metres whatever its source's unit and axes."""
+        apart = {"part": self.ref, "at": (3, 0, 0.5), "move": (0.5, 0, 2)}
+        for fit in ({"up": "y", "unit": "mm"}, {"up": "z", "unit": "ft"}):
+            plain = climb(self.model, Decisions.model_validate({"fit": fit}), self.shelf)
+            decided = Decisions.model_validate({"fit": fit, "mend": {"apart": [apart]}})
+            moved = climb(self.model, decided, self.shelf)
+            nodes = moved.sorted.placements[moved.sorted.parts == len(self.model.parts)]
+            old = plain.sorted.placements[plain.sorted.parts == 0]
+            shift = moved.fitted.placements()[nodes] - plain.fitted.placements()[old]
+            np.testing.assert_allclose(shift[:, :3, 3], [[0.5, 0, 2]] * 2, atol=1e-9)
+            np.testing.assert_allclose(shift[:, :3, :3], 0, atol=1e-9)
+            shipped = climb_ship(moved, Target(format="glb"), self.folder / "moved.glb")
+            self.assertTrue(shipped.receipt.ok, shipped.receipt.as_dict())
+
     def test_it_is_dressed_and_shipped_by_itself_and_another_library_finds_both(self) -> None:
         apart = [{"part": self.ref, "at": (3, 0, 0.5), "name": "Globe"}]
         globe = plan(self.model, Decisions.model_validate({"mend": {"apart": apart}})).model.parts[-1].ref

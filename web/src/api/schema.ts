@@ -1418,6 +1418,11 @@ export interface components {
              */
             tolerances: number[];
             /**
+             * Volume
+             * @description before anything is mended, in cubic source coordinates
+             */
+            volume?: number | null;
+            /**
              * Watertight
              * @description before anything is mended
              */
@@ -2272,6 +2277,16 @@ export interface components {
          * @description Parts, with all their placements, that are one from here on.
          */
         JoinedParts: {
+            /**
+             * Move
+             * @description how far it stands from where it was, in metres, X, Y and Z up
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            move: number[];
             /**
              * Name
              * @default Joined
@@ -3406,6 +3421,11 @@ export interface components {
             uncounted: boolean;
             /** Vertices */
             vertices?: number | null;
+            /**
+             * Volume
+             * @description in cubic metres; means nothing where it is not closed
+             */
+            volume?: number | null;
             /** Watertight */
             watertight?: boolean | null;
         };
@@ -4159,6 +4179,16 @@ export interface components {
              * @description in the part's source coordinates
              */
             at: number[];
+            /**
+             * Move
+             * @description how far it stands from where it was, in metres, X, Y and Z up
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            move: number[];
             /**
              * Name
              * @description what the new part is called; nothing for a number

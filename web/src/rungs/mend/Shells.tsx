@@ -1,11 +1,24 @@
-import type { Decisions, Part } from "../../api/client";
+import type { Decisions, Part, Structure } from "../../api/client";
 import { useBench } from "../../bench/bench";
 import { Button, Fact } from "../../ui/controls";
+import { MoveField } from "../../ui/fields";
 import { box, count, plural } from "../../ui/format";
 import { useCurve, useStudy } from "./useStudy";
 
 /** So many shells are listed; the rest is counted. */
 const LISTED = 6;
+
+/** A volume in the unit that suits it. */
+const cubic = (metres: number) =>
+  Math.abs(metres) < 1e-3 ? `${Number((metres * 1e6).toPrecision(4))} cm³` : `${Number(metres.toPrecision(4))} m³`;
+
+/** What a volume was before, and by how much it changed, where it did. */
+function changed(before: number, now: number): string {
+  const share = before ? (now - before) / Math.abs(before) : 0;
+  return Math.abs(share) < 1e-4
+    ? ""
+    : `${cubic(before)} before, ${share > 0 ? "+" : ""}${(share * 100).toFixed(1)} %, `;
+}
 
 /** What can be wrong with the normals of vertices. */
 const BAD: Record<string, string> = {
@@ -20,7 +33,8 @@ const BAD: Record<string, string> = {
 export function Shells({ part, chosen }: { part: number; chosen: Part }) {
   const { decisions, decide, result, structure } = useBench();
   const study = useStudy(part);
-  const before = useCurve(part)?.watertight;
+  const unmended = useCurve(part);
+  const before = unmended?.watertight;
   const made = result?.parts[part];
   const mend = decisions.mend;
   const out = mend.apart.filter((entry) => entry.part === chosen.ref);
@@ -35,8 +49,22 @@ export function Shells({ part, chosen }: { part: number; chosen: Part }) {
     part: chosen.ref,
     at: shell.at,
     name: `${chosen.name || chosen.label} shell ${number}`,
+    move: [0, 0, 0],
   });
   const isShell = chosen.ref.includes(" / shell ");
+  // Shells that were taken out stand in the order of the decisions, behind the structure's own parts and pieces.
+  const place = result ? part - result.base_parts - result.cut_parts.length : -1;
+  const moving = isShell ? ordered(mend.apart, structure)[place] : joined >= 0 ? mend.joined[joined] : undefined;
+  const move = (axis: number, to: number) =>
+    change((now) => {
+      const set = <E extends { move: number[] }>(one: E) => ({
+        ...one,
+        move: one.move.map((value, at) => (at === axis ? to : value)),
+      });
+      return isShell
+        ? { ...now, apart: now.apart.map((one) => (same(one, moving) ? set(one) : one)) }
+        : { ...now, joined: now.joined.map((one, at) => (at === joined ? set(one) : one)) };
+    }, `Moved ${chosen.label}`);
   return (
     <section
       aria-label="Shells"
@@ -49,6 +77,12 @@ export function Shells({ part, chosen }: { part: number; chosen: Part }) {
             {made?.watertight == null ? "…" : made.watertight ? "yes" : "no"}
           </b>
         </Fact>
+        {made?.watertight && made.volume != null && (
+          <Fact name="Volume">
+            {unmended?.volume != null && changed(unmended.volume * scale ** 3, made.volume)}
+            {cubic(made.volume)}
+          </Fact>
+        )}
         <Fact name="Loose shells">{made?.triangles == null ? "…" : count(made.shells)}</Fact>
         {Object.keys(made?.bad_normals ?? {}).length > 0 && (
           <Fact name="Normals as they came">
@@ -116,6 +150,24 @@ export function Shells({ part, chosen }: { part: number; chosen: Part }) {
           Put {plural(out.length, "shell")} back
         </Button>
       )}
+      {moving && (
+        <div
+          role="group"
+          aria-label="Moved by"
+          className="grid grid-cols-[auto_repeat(3,minmax(0,1fr))] items-center gap-1.5"
+        >
+          <span className="text-ink-soft">Moved by</span>
+          {["X", "Y", "Z"].map((axis, at) => (
+            <MoveField
+              key={axis}
+              label={`Moved along ${axis}`}
+              axis={axis}
+              value={moving.move[at]!}
+              onSet={(to) => move(at, to)}
+            />
+          ))}
+        </div>
+      )}
       {joined >= 0 && (
         <Button
           className="justify-self-start"
@@ -131,6 +183,19 @@ export function Shells({ part, chosen }: { part: number; chosen: Part }) {
       )}
     </section>
   );
+}
+
+type Apart = Decisions["mend"]["apart"][number];
+
+/** Whether two entries are for one shell. */
+const same = (one: Apart, two: object | undefined) =>
+  !!two && "at" in two && one.at.join() === (two as Apart).at.join();
+
+/** Shells taken out in the order in which they stand: by the parts they came from, as the decisions name them. */
+function ordered(apart: readonly Apart[], structure: Structure | undefined): Apart[] {
+  const number = new Map(structure?.parts.map((part, index) => [part.ref, index]));
+  const known = apart.filter((entry) => number.has(entry.part));
+  return known.toSorted((one, two) => number.get(one.part)! - number.get(two.part)!);
 }
 
 /** Several chosen parts of one source become one part. */
@@ -153,7 +218,7 @@ export function Join({ chosen }: { chosen: Part[] }) {
                 ...now.mend,
                 joined: [
                   ...now.mend.joined,
-                  { parts: chosen.map(({ ref }) => ref), name: chosen[0]!.name || chosen[0]!.label },
+                  { parts: chosen.map(({ ref }) => ref), name: chosen[0]!.name || chosen[0]!.label, move: [0, 0, 0] },
                 ],
               },
             }),
