@@ -323,6 +323,8 @@ _MEANT = frozenset({"holes", "crossing", "over-shared"})
 
 
 def _flaws(known: Figures) -> dict[str, int]:
+    if known.sound:
+        return {}
     found = {name: getattr(known, field) or 0 for name, field in _FLAWS.items()}
     found["normals"] = sum(known.bad_normals.get(name, 0) for name in ("zero", "against"))
     return {name: count for name, count in found.items() if count}

@@ -47,7 +47,7 @@ FAULTS: tuple[Fault, ...] = (
               "corners lie on the middle of open edges", "Run the edges through", safe=True),
     Fault("against-winding", lambda f: f.against, "edge is wound one way on both sides",
           "edges are wound one way on both sides", "Wind alike", "face", {"kind": "consistent"}, safe=True),
-    Fault("inward-shells", lambda f: f.inward if f.shells > 1 or not f.inside_out else 0, "closed shell faces inward",
+    Fault("inward-shells", lambda f: 0 if f.inside_out else f.inward, "closed shell faces inward",
           "closed shells face inward", "Turn outward", "face", {"kind": "outward"}, safe=True),
     _repaired("over-shared", "over-shared", lambda f: f.over_shared, "edge has more than two triangles",
               "edges have more than two triangles", "Part them", exactly=False),
@@ -68,34 +68,28 @@ def review_mend(
 ) -> Iterator[Finding]:
     """For each kind of damage all parts that have any, in one finding; the worst parts are named first. Parts whose mesh
     is not there yet are passed over."""
-    yield from _refused(fitted, chains, meshes, times)
+    hurt = [
+        (index, known, chain.first.faulty)
+        for index, chain in enumerate(chains)
+        if chain is not None and times[index] and (known := meshes.get(chain.key)) is not None and not known.sound
+    ]
+    yield from _refused(fitted, hurt)
     for fault in FAULTS:
-        hurt: list[tuple[int, int]] = []
-        for index, chain in enumerate(chains):
-            known = meshes.get(chain.key) if chain is not None and times[index] else None
-            if chain is None or known is None or (not fault.exactly and not chain.first.faulty):
-                continue
-            count = fault.count(known)
-            if count:
-                hurt.append((count, index))
-        if hurt:
-            worst = sorted(hurt, key=lambda item: (-item[0], item[1]))
-            refs = names([fitted.model.parts[index].label for _, index in worst])
+        counts = {index: fault.count(known) for index, known, faulty in hurt if faulty or fault.exactly}
+        worst = sorted((index for index, count in counts.items() if count), key=lambda index: -counts[index])
+        if worst:
+            refs = names([fitted.model.parts[index].label for index in worst])
             yield finding(
-                fault.code, refs, f"{plural(sum(count for count, _ in hurt), fault.one, fault.several)}: {refs}.",
-                parts=[index for _, index in sorted(hurt, key=lambda item: item[1])],
-                offers=[Offer(fault.label, fault.does, dict(fault.values), fault.safe)],
+                fault.code, refs, f"{plural(sum(counts.values()), fault.one, fault.several)}: {refs}.",
+                parts=sorted(worst), offers=[Offer(fault.label, fault.does, dict(fault.values), fault.safe)],
             )  # fmt: skip
 
 
-def _refused(
-    fitted: Fitted, chains: Sequence[Chain | None], meshes: Mapping[str, Figures], times: Sequence[int]
-) -> Iterator[Finding]:
+def _refused(fitted: Fitted, hurt: Sequence[tuple[int, Figures, bool]]) -> Iterator[Finding]:
     """What could not be done to which parts, by operation and reason."""
     why: dict[tuple[str, str], list[int]] = {}
-    for index, chain in enumerate(chains):
-        known = meshes.get(chain.key) if chain is not None and times[index] else None
-        for name, sentence in known.refused.items() if known is not None else ():
+    for index, known, _ in hurt:
+        for name, sentence in known.refused.items():
             why.setdefault((name, sentence), []).append(index)
     for (name, sentence), parts in why.items():
         refs = names([fitted.model.parts[index].label for index in parts])

@@ -52,6 +52,8 @@ def counted(meshes: Sequence[Mesh], places: Sequence[NDArray[np.integer]]) -> li
     first = np.full(shells, len(owner))
     np.minimum.at(first, label, every)
     many = per_mesh(first)
+    # Of several shells most must face inward: two side by side, of which one does, are not inside out.
+    bulk = per_mesh(first, np.abs(np.bincount(label, six, shells)) / 6)
     duplicate = per_mesh(duplicates(edges, label))
     far = np.array([np.abs(mesh.positions - np.array(mesh.origin)).max(initial=0.0) for mesh in meshes])
     degenerate = per_mesh(np.flatnonzero(_flat(corners, double, edges.places, far[owner])))
@@ -60,7 +62,7 @@ def counted(meshes: Sequence[Mesh], places: Sequence[NDArray[np.integer]]) -> li
     for i, mesh in enumerate(meshes):
         shut = open_edges[i] == 0
         figures = replace(
-            mesh.figures, open_edges=int(open_edges[i]), inside_out=shut and volume[i] < 0, volume=volume[i],
+            mesh.figures, open_edges=int(open_edges[i]), inside_out=shut and volume[i] < -0.5 * bulk[i], volume=volume[i],
             area=area[i], against=int(against[i]), over_shared=int(shared[i]), shells=int(many[i]),
             duplicate=int(duplicate[i]), degenerate=int(degenerate[i]), inward=int(inward[i]), holes=0, t_joints=0,
         )  # fmt: skip

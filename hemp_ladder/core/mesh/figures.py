@@ -23,7 +23,7 @@ class Figures:
     duplicate   triangles that lie on an earlier one
     degenerate  triangles without an area
     crossing    triangles that another goes through; None until they are counted
-    inside_out  closed, and wound so that the inside is outside
+    inside_out  closed, and wound so that the inside is outside; of several shells for most of what they hold
     volume      signed, by the divergence theorem; means nothing where it is not closed
     area        of all triangles
     refused     by operation, why it could not be done: the mesh before it stays
@@ -63,6 +63,14 @@ class Figures:
     def watertight(self) -> bool:
         """Closed and consistently wound."""
         return self.triangles > 0 and self.open_edges == 0
+
+    @property
+    def sound(self) -> bool:
+        """Nothing at all is wrong with it: asked before anything is told of a hundred thousand."""
+        return not (
+            self.open_edges or self.over_shared or self.duplicate or self.degenerate or self.inward or self.crossing
+            or self.bad_normals or self.refused
+        )  # fmt: skip
 
     def as_dict(self) -> dict[str, Any]:
         """Plain values, as JSON keeps them."""
