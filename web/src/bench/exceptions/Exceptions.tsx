@@ -129,14 +129,7 @@ function NewEntry({ onAdd }: { onAdd: (whom: Whom) => void }) {
   const [by, setBy] = useState<Whom["by"]>("parts");
   const refs = [...view.chosen].flatMap((part) => (structure?.parts[part]?.surface ? [structure.parts[part].ref] : []));
   const add = (more: Partial<Whom>) => onAdd({ by, parts: [], match: "", source: null, size: null, ...more });
-  const layers = useMemo(
-    () =>
-      [...new Set(result?.layers.filter((layer): layer is string => !!layer))].map((layer) => ({
-        value: layer,
-        label: layer,
-      })),
-    [result?.layers],
-  );
+  const layers = (structure?.layers ?? []).map((layer) => ({ value: layer, label: layer }));
   const materials = (result?.materials ?? []).map(({ id, name, colour }) => ({
     value: id,
     label: name,

@@ -9,7 +9,7 @@ import type { Operation } from "./operation";
 export const normals: Operation<Views["Normals"]> = {
   does: "normals",
   name: "Normals anew",
-  hint: "smooth without more triangles",
+  hint: "smooth or sharp",
   start: (ranges) => ({ does: "normals", kind: "crease", degrees: ranges["normals.degrees"]!.start }),
   Control: ({ step, ranges, onChange }) => (
     <>

@@ -7,7 +7,7 @@ import type { Operation } from "./operation";
 export const round: Operation<Views["Round"]> = {
   does: "round",
   name: "Round edges",
-  hint: "sharp edges catch no light",
+  hint: "the sharp ones, a little",
   start: (ranges) => ({
     does: "round",
     width: ranges["round.width"]!.start,
