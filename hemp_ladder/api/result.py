@@ -60,7 +60,7 @@ def result(session: Session, job_id: int) -> ResultView:
     decisions = now.decisions
     there = mesh_rows(session, now)
     failed = meshes.failures_of(session, now.wanted())
-    before = _before(session, row, models, now)
+    before, triangles_before = _before(session, row, models, now)
     figures = {key: mesh.figures for key, mesh in there.items()}
     parts = [
         _part_result(index, decisions, now, there, figures, failed, before.get(index))
@@ -115,7 +115,7 @@ def result(session: Session, job_id: int) -> ResultView:
         drawn=_drawn(now),
         triangles=triangles,
         vertices=sum((part.vertices or 0) * count for part, count in used),
-        triangles_before=_triangles(before, times, parts) if before else None,
+        triangles_before=triangles_before,
         loose_parts=loose, inside_out=inside_out, open_parts=open_parts, failed_parts=failed_parts,
         rule_counts=_rule_counts(now.sorted, len(rules)),
         rungs={
@@ -288,8 +288,9 @@ def _effects(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) ->
     return total
 
 
-def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> dict[int, Stored]:
-    """Each part's mesh under the nearest earlier decisions that asked for others, if all of those are there."""
+def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> tuple[dict[int, Stored], int | None]:
+    """Each part's mesh under the nearest earlier decisions that asked for others, if all of those are there, and the
+    triangles of all their placements."""
     at = row.parent_id
     for _ in range(20):
         if at is None:
@@ -301,14 +302,15 @@ def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> d
         if any(new is not None and other.get(i, new.key) != new.key for i, (_, new) in pairs):
             rows = mesh_rows(session, then)
             if all(key in rows for key in other.values()):
-                return {i: rows[key] for i, key in other.items()}
+                times = np.bincount(then.sorted.parts, minlength=len(then.model.parts)).tolist()
+                triangles = [
+                    rows[chain.key].figures.triangles * count
+                    for chain, count in zip(then.chains, times, strict=True)
+                    if chain is not None and chain.key in rows
+                ]
+                return {i: rows[key] for i, key in other.items()}, sum(triangles)
         at = earlier.parent_id
-    return {}
-
-
-def _triangles(before: dict[int, Stored], times: list[int], parts: list[PartResult]) -> int:
-    known = {i: row.figures.triangles for i, row in before.items()}
-    return sum(count * (known.get(i, parts[i].triangles) or 0) for i, count in enumerate(times))
+    return {}, None
 
 
 #: What is wrong with triangles, by the names of the remedies, as the figures have it.

@@ -137,22 +137,24 @@ def _inward(
     from hemp_ladder.core.mend.rays import depths, seen
 
     patches = len(one_sided)
-    wound = corners.copy()
-    wound[turned] = wound[turned][:, ::-1]
-    wound -= wound.reshape(-1, 3).mean(axis=0)
     open_ = one_sided.copy()
     open_[patch[edges.sides[(edges.uses != 2)[edges.of_side]] // 3]] = True
-    volume = np.bincount(patch, dot(wound[:, 0], cross(wound[:, 1], wound[:, 2])), patches)
+    middle = corners - corners.reshape(-1, 3).mean(axis=0)
+    six = dot(middle[:, 0], cross(middle[:, 1], middle[:, 2]))
+    volume = np.bincount(patch, np.where(turned, -six, six), patches)
     inward = ~open_ & (volume < 0)
-    depth = depths(wound, patch, ~open_)
+    asked = np.flatnonzero(open_ & ~one_sided)
+    several = np.count_nonzero(~open_) > 1
+    if several or len(asked):
+        middle[turned] = middle[turned][:, ::-1]
+    depth = depths(middle, patch, ~open_) if several else np.zeros(patches, np.int64)
     if nested:
         inward ^= ~open_ & (depth % 2 == 1)
     else:
         # A hollow, or a ball in its casing: as it came, which is by what most of it was.
         inward &= ~(depth > 0)
-    asked = np.flatnonzero(open_ & ~one_sided)
     if not len(asked):
         return inward, 0
-    front = seen(wound, patch, asked)
+    front = seen(middle, patch, asked)
     inward[asked] = front < -_CLEAR
     return inward, int(np.count_nonzero(np.abs(front) <= _CLEAR))

@@ -18,8 +18,6 @@ def depths(corners: NDArray[np.float64], patch: Numbers, shut: Mask) -> Numbers:
     from igl import winding_number
 
     depth = np.zeros(len(shut), np.int64)
-    if np.count_nonzero(shut) < 2:
-        return depth
     low, high = shell_boxes(corners, patch, len(shut))
     order = np.argsort(patch, kind="stable")
     starts = np.searchsorted(patch[order], np.arange(len(shut) + 1))

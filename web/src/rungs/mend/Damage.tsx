@@ -9,7 +9,7 @@ import { plural } from "../../ui/format";
 const HERE: Record<string, [kind: string, one: string, several?: string] | null> = {
   "not-done": null,
   "inside-out": null,
-  "no-normals": null,
+  "no-normals": ["missing", "missing normal"],
   "duplicate-triangles": ["duplicate", "double triangle"],
   "degenerate-triangles": ["degenerate", "triangle without area", "triangles without area"],
   "t-joints": ["t-joints", "T-joint"],
@@ -68,18 +68,27 @@ function DamageLine({ item }: { item: Finding }) {
   const bench = useBench();
   const { result } = bench;
   const known = HERE[item.code];
-  const count = item.parts.reduce((sum, part) => sum + (result?.parts[part]?.flaws[known?.[0] ?? ""] ?? 0), 0);
+  const count = item.parts.reduce((sum, part) => {
+    const made = result?.parts[part];
+    return sum + (made?.flaws[known?.[0] ?? ""] ?? made?.bad_normals[known?.[0] ?? ""] ?? 0);
+  }, 0);
   const said = known && count ? plural(count, known[1], known[2]) : item.message;
   return (
     <li className="flex items-center gap-1 border-t border-cloth-deep py-0.5">
       <span className="min-w-0 flex-1 truncate" title={`${item.message} ${item.why} ${item.remedy}`}>
-        {said}
+        {item.parts.length > 0 ? (
+          <button
+            type="button"
+            aria-label={`Show ${said}`}
+            onClick={() => goTo(bench, item.parts)}
+            className="max-w-full truncate rounded py-1 underline decoration-line underline-offset-4 hover:decoration-ink"
+          >
+            {said}
+          </button>
+        ) : (
+          said
+        )}
       </span>
-      {item.parts.length > 0 && (
-        <Button quiet className="!px-1" aria-label={`Show: ${item.message}`} onClick={() => goTo(bench, item.parts)}>
-          Show
-        </Button>
-      )}
       {item.offers.map((offer) => (
         <Button
           key={offer.label}

@@ -79,7 +79,7 @@ export function Shells({ part, chosen }: { part: number; chosen: Part }) {
         </Fact>
         {made?.watertight && made.volume != null && (
           <Fact name="Volume">
-            {unmended?.volume != null && changed(unmended.volume * scale ** 3, made.volume)}
+            {unmended?.volume != null && !isShell && !out.length && changed(unmended.volume * scale ** 3, made.volume)}
             {cubic(made.volume)}
           </Fact>
         )}

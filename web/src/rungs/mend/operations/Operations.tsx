@@ -26,7 +26,7 @@ export function Operations({ chosen }: { chosen: Part[] }) {
   const except = (next: (now: readonly Entry[]) => Entry[], label: string, moving = false) =>
     change((now) => ({ ...now, exceptions: next(now.exceptions) }), label, moving);
   const touched = ({ does }: Operation) =>
-    (result?.parts ?? []).flatMap((part, index) => (part.effects[does] ? [index] : []));
+    result && result.parts.length > 1 ? result.parts.flatMap((part, at) => (part.effects[does] ? [at] : [])) : [];
   return (
     <>
       {OPERATIONS.map((operation) => (
