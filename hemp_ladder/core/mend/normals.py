@@ -75,18 +75,18 @@ def shade(mesh: Mesh, settings: Normals) -> Mesh:
     flat = np.divide(across, double[:, None], out=np.zeros_like(across), where=double[:, None] > 0)
     edges = edges_of(mesh)
     one, two = edges.pairs
-    lean = leans(flat, one, two)
     across_ok = edges.start(one) == edges.end(two)
+    alike = dot(flat[one // 3], flat[two // 3])
     # A hair more, so that an edge of just the angle is smooth whatever the rounding.
-    limit = math.radians(settings.degrees) + 1e-6 if settings.kind != "flat" else -1.0
-    smooth = across_ok & (lean <= limit)
+    limit = math.cos(min(math.radians(settings.degrees) + 1e-6, math.pi)) - 1e-12
+    smooth = across_ok & (alike >= limit) if settings.kind != "flat" else np.zeros(len(one), bool)
     fan = _fans(len(flat), one[smooth], two[smooth])
     weight: NDArray[np.float64] = double
     if settings.kind == "weighted":
-        level = across_ok & (lean <= _ONE_FLAT)
+        level = across_ok & (alike >= math.cos(_ONE_FLAT))
         count, of = components(len(flat), one[level] // 3, two[level] // 3)
         weight = np.square(np.bincount(of, double, count)[of].astype(float))
-    told = (weight[:, None] * _angles(corners)).reshape(-1)
+    told = (weight[:, None] * _angles(corners, double)).reshape(-1)
     total = np.stack([np.bincount(fan, np.repeat(flat[:, axis], 3) * told) for axis in range(3)], axis=1).astype(float)
     sharp = len(edges.uses) - int(np.count_nonzero(smooth))
     return _dressed(mesh, edges.places, flat, fan, total, {**mesh.figures.effects, settings.does: float(sharp)})
@@ -148,11 +148,12 @@ def _dressed(
     )
 
 
-def _angles(corners: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The angle at every corner of triangles (m, 3, 3), in radians: (m, 3)."""
+def _angles(corners: NDArray[np.float64], double: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The angle at every corner of triangles (m, 3, 3) in radians, (m, 3); `double` (m,) is twice the area of each, the
+    length of the cross product at any of its corners."""
+    sides = [corners[:, (k + 1) % 3] - corners[:, k] for k in range(3)]
     angles = np.empty((len(corners), 3))
     for k in range(2):
-        one, two = corners[:, (k + 1) % 3] - corners[:, k], corners[:, (k + 2) % 3] - corners[:, k]
-        angles[:, k] = np.arctan2(lengths(cross(one, two)), dot(one, two))
+        angles[:, k] = np.arctan2(double, -dot(sides[k], sides[k - 1]))
     angles[:, 2] = math.pi - angles[:, 0] - angles[:, 1]
     return np.maximum(angles, 0.0)

@@ -7,7 +7,7 @@ import { useBench } from "../bench";
 import { moved, reach, type Whom, whomSaid } from "./entries";
 
 const KINDS = [
-  { value: "parts", label: "the chosen parts" },
+  { value: "parts", label: "chosen parts" },
   { value: "layer", label: "a layer" },
   { value: "material", label: "a material" },
   { value: "source", label: "a source" },
