@@ -7,9 +7,10 @@ from fractions import Fraction
 import numpy as np
 
 from hemp_ladder.core.climb import plan
+from hemp_ladder.core.codes import KINDS
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.findings import KINDS, Finding, Offer, finding
+from hemp_ladder.core.findings import Finding, Offer, finding
 from hemp_ladder.core.fit import climb_fit
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import Given, Joined, join
