@@ -16,7 +16,7 @@ from hemp_ladder.cli.sources import receive_all
 from hemp_ladder.core.climb import climb
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.mesh.edges import Edges
-from hemp_ladder.core.mesh.triangles import cross, dot, folded, lengths
+from hemp_ladder.core.mesh.triangles import cross, folded, lengths
 from hemp_ladder.core.model.join import join
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.meshing.shelf import MemoryShelf
@@ -89,8 +89,3 @@ def planted(corners: Corners) -> Corners:
     whole = np.concatenate([out[kept], np.array(more)])
     # A file from a soup has no order that anybody could use.
     return np.asarray(whole[np.random.default_rng(11).permutation(len(whole))])
-
-
-def volume(corners: Corners) -> float:
-    """Signed volume below triangles (m, 3, 3)."""
-    return float(dot(corners[:, 0], cross(corners[:, 1], corners[:, 2])).sum() / 6)

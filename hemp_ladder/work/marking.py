@@ -1,6 +1,5 @@
 """Marks of parts, made once when somebody points at them: asked for by the web process, made by a worker's child."""
 
-import time
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
@@ -15,15 +14,14 @@ from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.recent import recent
 from hemp_ladder.work.children import ChildDied
 from hemp_ladder.work.meshing.standing import standing_crew
+from hemp_ladder.work.once import Asked
 from hemp_ladder.work.queue import app, defer
 
 #: Before meshing and reading, which fill the stage anyway.
 _SOON = 10
 #: Seconds of processor that a part's marks may take.
 _SECONDS = 120.0
-#: Seconds until what was asked for and did not come is asked for again; by blob, when it was.
-_PATIENCE = 20.0
-_asked: dict[str, float] = {}
+_asked = Asked(20.0)
 
 
 @dataclass(frozen=True)
@@ -59,11 +57,7 @@ def _kept(name: str) -> Marks:
 def want_marks(s: Session, job_id: int, body: MarkedBody) -> None:
     """Have them made soon. Who waits for them asks again and again: only after a while is it asked of the queue again,
     and never are the same made twice at once."""
-    now = time.monotonic()
-    for name in [name for name, when in _asked.items() if now - when > _PATIENCE]:
-        _asked.pop(name, None)
-    if body.blob not in _asked:
-        _asked[body.blob] = now
+    if _asked.is_new(body.blob):
         defer(s, "marks", priority=_SOON, lock=body.blob, job_id=job_id, key=body.key, is_mesh=body.is_mesh)
 
 

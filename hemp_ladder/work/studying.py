@@ -1,6 +1,5 @@
 """Studies of parts for Mend, made once when somebody looks at them: asked for by the web process, made by a child."""
 
-import time
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any, Literal
@@ -9,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.core.chain.making import Order
 from hemp_ladder.core.chain.steps import Chain
+from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.errors import LadderError
 from hemp_ladder.core.operations import chain_from_dict
@@ -16,6 +16,7 @@ from hemp_ladder.store import blobs, meshes
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.work.children import ChildDied
 from hemp_ladder.work.meshing.standing import standing_crew
+from hemp_ladder.work.once import Asked
 from hemp_ladder.work.queue import app, defer
 
 #: `whole`: flaws and shells of what a part came to; `curve`: what welding it would leave.
@@ -24,9 +25,7 @@ What = Literal["whole", "curve"]
 STUDY_VERSION = 2
 _SOON = 10
 _SECONDS = 300.0
-#: Seconds until what was asked for and did not come is asked for again; by blob, when it was.
-_PATIENCE = 30.0
-_asked: dict[str, float] = {}
+_asked = Asked(30.0)
 
 
 @dataclass(frozen=True)
@@ -47,9 +46,8 @@ def subject_of(now: Plan, part: int, what: What) -> Subject | None:
     if chain is None:
         return None
     if what == "curve":
-        steps = chain.operations
-        first = next((number for number, step in enumerate(steps) if step.does != "cut"), len(steps))
-        chain = replace(chain, operations=steps[:first])
+        cut = tuple(step for step in chain.operations if isinstance(step, Cut))
+        chain = replace(chain, first=chain.first.bare(), operations=cut)
     return Subject(chain, what)
 
 
@@ -60,11 +58,7 @@ def study_there(subject: Subject) -> bytes | None:
 
 def want_study(s: Session, job_id: int, subject: Subject) -> None:
     """Have it studied soon; who waits asks again and again, and only after a while is it asked of the queue again."""
-    now = time.monotonic()
-    for name in [name for name, when in _asked.items() if now - when > _PATIENCE]:
-        _asked.pop(name, None)
-    if subject.blob not in _asked:
-        _asked[subject.blob] = now
+    if _asked.is_new(subject.blob):
         chain = subject.chain.as_dict()
         defer(s, "study", priority=_SOON, lock=subject.blob, job_id=job_id, chain=chain, what=subject.what)
 

@@ -43,7 +43,8 @@ export * from "%(src)s/ui/format";
 export * from "%(src)s/ledger/rows";
 export { newest } from "%(src)s/api/newest";
 export { parse, renumbered } from "%(src)s/bench/keptHidden";
-export { whole } from "%(src)s/stage/cuts";
+export { grow, whole } from "%(src)s/stage/cuts";
+export { moved, ownOf, reach, whomSaid, withOwn } from "%(src)s/bench/exceptions/entries";
 export { readPack } from "%(src)s/stage/packs";
 export * from "%(src)s/rungs/receive/choices";
 export * from "%(src)s/rungs/receive/plan/paper";
@@ -158,6 +159,36 @@ class Numbers(Modules):
         structure = {"parts": [{}, {}], "node_parts": [-1, 0, 1, 1]}
         result = {"cut_nodes": [3, 1], "base_parts": 2}
         self.assertEqual(self.call("whole", [structure, result, [0, 2, 3, 9]])[0], [0, 1, 9])
+
+
+class Lists(Modules):
+    def test_exceptions_are_found_moved_counted_and_told_by_whom_they_hold_for(self) -> None:
+        def parts(*refs: str) -> dict[str, object]:
+            return {"by": "parts", "parts": list(refs), "match": "", "size": None, "source": None}
+
+        layer = {**parts(), "by": "layer", "match": "Steel"}
+        small = {**parts(), "by": "smaller", "size": 0.05}
+        entries = [layer, parts("b", "a"), small]
+        self.assertEqual(self.call("ownOf", [entries, ["a", "b"]], [entries, ["a"]], [entries, ["a", "b", "c"]]), [1, -1, -1])
+        self.assertEqual(self.call("moved", [entries, 2, 0], [entries, 0, 9]), [[small, *entries[:2]], [*entries[1:], layer]])
+        result = {"parts": [{"mend_by": [0, 2]}, {"mend_by": []}, {"mend_by": [2]}]}
+        self.assertEqual(self.call("reach", [result, "mend_by", 3])[0], [1, 0, 2])
+        structure = {"parts": [{"ref": "a", "label": "Bolt"}]}
+        told = [[entry, structure, {"$map": [["s", "Steel"]]}] for entry in (layer, parts("a"), parts("gone"), parts("a", "b"), small)]
+        self.assertEqual(
+            self.call("whomSaid", *told),
+            ["layer Steel", "Bolt", "a part that is no more", "2 parts", "parts smaller than 50.0 mm"],
+        )
+
+    def test_a_structure_grows_by_shells_that_stand_last(self) -> None:
+        node = {"name": "Hinge shell 2", "parent": 1, "part": 3, "member": 0, "world": [1.0] * 16, "layer": None}
+        shell = {"ref": "Hinge / shell 1", "label": "Hinge shell 2"}
+        result = {"added_nodes": [node], "added_parts": [shell], "cut_parts": [], "cut_nodes": []}
+        made, same = self.call("grow", [STRUCTURE, result], [STRUCTURE, {**result, "added_nodes": []}])
+        self.assertEqual((made["parts"][3], made["node_parts"][-1], made["node_parents"][-1]), (shell, 3, -1))
+        self.assertEqual(len(made["node_tags"]), len(STRUCTURE["node_tags"]) + 1)
+        self.assertEqual(made["tags"][made["node_tags"][-1]]["kind"], "body")
+        self.assertEqual(same, STRUCTURE)
 
 
 #: A yard with a shed (two hinges) and a loose bolt.

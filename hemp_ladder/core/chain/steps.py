@@ -59,6 +59,10 @@ class First(Step):
         """The step that does the operation too, where that is better than doing it to the triangles."""
         return None
 
+    def bare(self) -> "Self":
+        """The step without any operation that it does too."""
+        return self
+
     def seconds(self, faces: int) -> float:
         """About how long it takes, for a body of so many faces."""
         return 0.01 * faces

@@ -37,5 +37,8 @@ class Facet(First):
         """Exact edges are rounded before there are triangles, by the kernel."""
         return self.model_copy(update={"rounding": operation.width}) if isinstance(operation, Round) else None
 
+    def bare(self) -> "Facet":
+        return self.model_copy(update={"rounding": 0.0}) if self.rounding else self
+
     def seconds(self, faces: int) -> float:
         return 0.01 * faces + (0.2 * faces if self.rounding else 0.0)

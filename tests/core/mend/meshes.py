@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
 
 import numpy as np
 import trimesh
@@ -10,7 +9,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.measure import measure
-from hemp_ladder.core.mesh.mesh import Mesh, Runs
+from hemp_ladder.core.mesh.mesh import Mesh
 
 FLAT = (0.0, 0.0, 1.0)
 
@@ -108,7 +107,3 @@ def other(mesh: Mesh) -> trimesh.Trimesh:
     made = trimesh.Trimesh(mesh.positions, mesh.triangles, process=False)
     made.merge_vertices(digits_vertex=9, merge_norm=True, merge_tex=True)
     return made
-
-
-def labelled(mesh: Mesh, labels: NDArray[np.integer], count: int) -> Mesh:
-    return replace(mesh, runs={"face": Runs.labelled(labels, count)})

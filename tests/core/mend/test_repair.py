@@ -99,6 +99,25 @@ class Kinds(unittest.TestCase):
         self.assertEqual((told.over_shared, told.shells, told.watertight), (0, 2, True))
         self.assertAlmostEqual(told.volume, 2.0, places=4)
 
+    def test_however_many_fins_there_are(self) -> None:
+        """One on every third of a ball's edges that lie on different triangles."""
+        ball = meshes.ball()
+        rows = range(0, 1280, 16)
+        tips = 1.3 * ball.corners[list(rows), :2].mean(axis=1)
+        fins = [[*ball.triangles[row, :2].tolist(), len(ball.positions) + k] for k, row in enumerate(rows)]
+        finned = meshes.mesh_of(np.vstack([ball.positions, tips]), [*ball.triangles.tolist(), *fins])
+        self.assertEqual(meshes.figures(finned).over_shared, 80)
+        made = put_right(finned, "over-shared")
+        self.assert_sound(made)
+        self.assertEqual(len(made.triangles), 1280)
+
+    def test_joints_alone_reach_no_farther_than_rounding(self) -> None:
+        """A part of 13 mm, whose detail of a tenth of a millimetre a seam's reach would swallow."""
+        spots = np.array([[0, 0, 0], [13, 0, 0], [13, 13, 0], [0, 13, 0], [6, 0.05, 0], [0, -9, 0], [13, -9, 0]], float)
+        split = meshes.mesh_of(spots, [[0, 1, 2], [0, 2, 3], [5, 4, 0], [5, 6, 4], [6, 1, 4]])
+        self.assertEqual(put_right(split, "t-joints", reach=0.1).figures.effects["repair"], 0.0)
+        self.assertGreater(put_right(split, "t-joints", "open", reach=0.1).figures.effects["repair"], 0.0)
+
     def test_a_wall_between_two_rooms_goes(self) -> None:
         """Two boxes side by side with one wall for both: three triangles meet at each of its four edges."""
         left, right = meshes.box(), meshes.box(at=(1, 0, 0))
@@ -178,8 +197,10 @@ class Force(unittest.TestCase):
 
     def test_what_encloses_nothing_is_refused_in_a_sentence(self) -> None:
         sheet = meshes.mesh_of([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], [[0, 1, 2], [0, 2, 3]])
-        with self.assertRaisesRegex(SettingsError, "enclosed"):
-            put_right(sheet, watertight=True, cells=32)
+        doubled = meshes.also(sheet, sheet.triangles)
+        made = put_right(doubled, watertight=True, cells=32)
+        self.assertIn("enclosed", made.figures.refused["repair"])
+        self.assertEqual(len(made.triangles), 2, "what was put right by kind stays so")
 
 
 class BadInput(unittest.TestCase):

@@ -3771,7 +3771,7 @@ export interface components {
             kinds: ("degenerate" | "duplicate" | "open" | "t-joints" | "over-shared" | "holes" | "crossing")[];
             /**
              * Reach
-             * @description how near each other borders lie that are one seam, in metres
+             * @description with `open`, how near each other borders lie that are one seam, in metres
              * @default 0.0001
              */
             reach: number;

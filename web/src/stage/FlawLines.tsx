@@ -2,8 +2,8 @@ import { useQueries } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { Matrix4, Vector3 } from "three";
 
-import { api, type Views } from "../api/client";
 import { useBench } from "../bench/bench";
+import { studyOf } from "../rungs/mend/useStudy";
 import { plural } from "../ui/format";
 import { partAt } from "./cuts";
 import { layoutOf } from "./layout";
@@ -11,8 +11,6 @@ import type { StageScene } from "./StageScene";
 
 /** Chosen parts whose flaws are shown, placements of each, and points in all, at the most. */
 const [PARTS, PLACES, POINTS] = [8, 50, 400_000];
-/** Milliseconds until what is being worked out is asked for again. */
-const AGAIN = 700;
 
 const SAID: Record<string, [string, string?]> = {
   holes: ["open edge"],
@@ -31,19 +29,8 @@ export function FlawLines({ scene, centre }: { scene: StageScene; centre: number
   const { job, structure, result, view } = useBench();
   const chosen = [...view.chosen].filter((part) => result?.parts[part]?.triangles != null).slice(0, PARTS);
   const found = useQueries({
-    queries: chosen.map((part) => ({
-      queryKey: ["study", job.id, part, result?.parts[part]?.mesh],
-      queryFn: async () => {
-        const params = { path: { job_id: job.id, part } };
-        const answer = await api.GET("/api/jobs/{job_id}/parts/{part}/study", { params });
-        return answer.response.status === 200 && answer.data ? answer.data : null;
-      },
-      refetchInterval: (query: { state: { status: string; data: unknown } }) =>
-        query.state.status === "success" && !query.state.data ? AGAIN : (false as const),
-      staleTime: Infinity,
-      gcTime: 60_000,
-    })),
-    combine: (results) => results.map((one) => (one.data ?? null) as Views["StudyView"] | null),
+    queries: chosen.map((part) => studyOf(job.id, part, result?.parts[part])),
+    combine: (results) => results.map((one) => one.data ?? null),
   });
   const [off, setOff] = useState<ReadonlySet<string>>(NOISY);
   const known = found.map((one, at) => (one ? `${chosen[at]} ${result?.parts[chosen[at]!]?.mesh}` : "")).join();

@@ -45,26 +45,30 @@ def patches_of(edges: Edges) -> tuple[int, Numbers]:
 
 
 def _superfluous(mesh: Mesh, edges: Edges) -> Mask | None:
-    """The triangles of the smallest patch at an odd edge that can go, (m,); None where there is none.
+    """The triangles of patches at odd edges that can go, the smallest first, (m,); None where there is none.
 
-    It can go where it has a border of its own, or where what is left without it is closed where it was.
+    One can go where no edge that it shares would be left with a single triangle.
     """
     count, patch = patches_of(edges)
     odd = (edges.uses > 2) & (edges.uses % 2 == 1)
     if not odd.any():
         return None
     of_side = patch[edges.sides // 3]
+    order = np.argsort(of_side, kind="stable")
+    starts = np.searchsorted(of_side[order], np.arange(count + 1))
     candidates = np.unique(of_side[odd[edges.of_side]])
     corners = mesh.corners
     area = np.bincount(patch, lengths(cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])), count)
     bordered = np.zeros(count, bool)
     bordered[patch[edges.borders // 3]] = True
-    for number in candidates[np.lexsort([area[candidates], ~bordered[candidates]])]:
-        own = np.bincount(edges.of_side[of_side == number], minlength=len(edges.uses))
-        left = edges.uses - own
-        if not (left[(own > 0) & (edges.uses > 1)] == 1).any():
-            return np.asarray(patch == number)
-    return None
+    left, gone = edges.uses.copy(), np.zeros(count, bool)
+    for number in candidates[np.lexsort([area[candidates], ~bordered[candidates]])].tolist():
+        own, times = np.unique(edges.of_side[order[starts[number] : starts[number + 1]]], return_counts=True)
+        needless = ((left[own] > 2) & (left[own] % 2 == 1)).any()
+        if needless and not (left[own] - times == 1)[edges.uses[own] > 1].any():
+            gone[number] = True
+            left[own] -= times
+    return np.asarray(gone[patch]) if gone.any() else None
 
 
 def _pulled_apart(mesh: Mesh, edges: Edges) -> Mesh:

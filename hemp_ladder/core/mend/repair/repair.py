@@ -32,7 +32,7 @@ class Repair(Operation):
     # In one order always: it goes into keys.
     kinds: tuple[Damage, ...] = Field(KINDS, description="what is put right")  # type: ignore[arg-type]
     reach: Annotated[Metres, Field(ge=0, le=1e9)] = Field(
-        ranges["reach"].start, description="how near each other borders lie that are one seam, in metres"
+        ranges["reach"].start, description="with `open`, how near each other borders lie that are one seam, in metres"
     )
     watertight: bool = Field(
         False, description="what is still not closed is made anew from what it encloses: a last resort"
@@ -89,8 +89,13 @@ def repair(mesh: Mesh, settings: Repair) -> Mesh:
     if settings.watertight and not _closed(made):
         from hemp_ladder.core.mend.repair.watertight import forced
 
-        made = forced(made, settings.cells)
-        effects[f"{settings.does}.forced"] = 1.0
+        try:
+            made = forced(made, settings.cells)
+            effects[f"{settings.does}.forced"] = 1.0
+        except SettingsError as error:
+            # What was put right by kind stays so.
+            refused = {**made.figures.refused, settings.does: f"{error.message} {error.remedy}"}
+            made = replace(made, figures=replace(made.figures, refused=refused))
     effects[settings.does] = float(total)
     return replace(made, figures=replace(made.figures, effects=effects, open_edges=None))
 
@@ -115,7 +120,8 @@ _IN_ORDER: dict[str, Callable[[Mesh, Repair], tuple[Mesh, int]]] = {
     "degenerate": _degenerate,
     "duplicate": lambda mesh, settings: without_duplicates(mesh),
     "open": lambda mesh, settings: without_seams(mesh, settings.reach),
-    "t-joints": lambda mesh, settings: without_t_joints(mesh, settings.reach),
+    # Without seams only what is a joint but for rounding: that can be put right unseen, however small the part is.
+    "t-joints": lambda mesh, settings: without_t_joints(mesh, settings.reach if "open" in settings.kinds else 0.0),
     "over-shared": lambda mesh, settings: without_over_shared(mesh),
     "holes": lambda mesh, settings: without_holes(mesh),
     "crossing": _crossing,

@@ -1,42 +1,50 @@
-import { useQuery } from "@tanstack/react-query";
+import { queryOptions, useQuery } from "@tanstack/react-query";
 
-import { api, Problem, type Views } from "../../api/client";
+import { api, type PartResult, Problem, type Views } from "../../api/client";
 import { useBench } from "../../bench/bench";
 
 /** Milliseconds until what is being worked out is asked for again. */
 const AGAIN = 700;
 
-/** What is known of one part's triangles: loose shells, and flaws with where they lie. Nothing while it is worked out. */
-export const useStudy = (part: number | null) => useOf<Views["StudyView"]>(part, "study");
-
-/** How many vertices welding would leave of a part. */
-export const useCurve = (part: number | null) => useOf<Views["CurveView"]>(part, "weld-curve");
-
-function useOf<T>(part: number | null, what: "study" | "weld-curve"): T | null {
-  const { job, result } = useBench();
-  const made = part === null ? undefined : result?.parts[part];
-  const there = made?.triangles != null;
-  const { data } = useQuery({
-    queryKey: [
-      what,
-      job.id,
-      part,
-      what === "study" ? made?.mesh : `${result?.model_key} ${made?.chord} ${made?.degrees}`,
-    ],
-    enabled: part !== null && there,
-    queryFn: async () => {
-      const params = { path: { job_id: job.id, part: part! } };
-      const answer =
-        what === "study"
-          ? await api.GET("/api/jobs/{job_id}/parts/{part}/study", { params })
-          : await api.GET("/api/jobs/{job_id}/parts/{part}/weld-curve", { params });
+/** What is asked for once a mesh, and again while the answer is that it is being worked out. */
+function soon<T>(key: unknown[], ask: () => Promise<{ data?: T; response: Response }>, enabled: boolean) {
+  return queryOptions({
+    queryKey: key,
+    enabled,
+    queryFn: async (): Promise<T | null> => {
+      const answer = await ask();
       if (answer.response.status === 202) return null;
       if (!answer.response.ok || !answer.data) throw new Problem("The server did not answer.", "");
-      return answer.data as T;
+      return answer.data;
     },
     refetchInterval: (query) => (query.state.status === "success" && !query.state.data ? AGAIN : false),
     staleTime: Infinity,
     gcTime: 60_000,
   });
-  return data ?? null;
+}
+
+/** The study of a part: its loose shells, and its flaws with where they lie. */
+export const studyOf = (job_id: number, part: number | null, made: PartResult | undefined) =>
+  soon<Views["StudyView"]>(
+    ["study", job_id, part, made?.mesh],
+    () => api.GET("/api/jobs/{job_id}/parts/{part}/study", { params: { path: { job_id, part: part! } } }),
+    part !== null && made?.triangles != null,
+  );
+
+/** What is known of one part's triangles. Nothing while it is worked out. */
+export function useStudy(part: number | null): Views["StudyView"] | null {
+  const { job, result } = useBench();
+  return useQuery(studyOf(job.id, part, part === null ? undefined : result?.parts[part])).data ?? null;
+}
+
+/** How many vertices welding would leave of a part, and how it was before Mend. */
+export function useCurve(part: number | null): Views["CurveView"] | null {
+  const { job, result } = useBench();
+  const made = part === null ? undefined : result?.parts[part];
+  const query = soon<Views["CurveView"]>(
+    ["weld-curve", job.id, part, result?.model_key, made?.chord, made?.degrees],
+    () => api.GET("/api/jobs/{job_id}/parts/{part}/weld-curve", { params: { path: { job_id: job.id, part: part! } } }),
+    made?.triangles != null,
+  );
+  return useQuery(query).data ?? null;
 }

@@ -48,7 +48,7 @@ export const repair: Operation<Step> = {
             </label>
           ))}
         </div>
-        {(kinds.has("open") || kinds.has("t-joints")) && (
+        {kinds.has("open") && (
           <LogField
             label="Seams within"
             value={Number(step.reach)}
