@@ -1,5 +1,6 @@
 """A shell soup welded, split, turned outward, smoothed and repaired in a real browser; rounded edges that ship."""
 
+import contextlib
 import io
 import zipfile
 from pathlib import Path
@@ -9,7 +10,7 @@ import trimesh
 from playwright.sync_api import Locator, expect
 
 from demo import soup
-from tests.browser.test_path import BrowserCase
+from tests.browser.test_path import WAIT, BrowserCase
 from tests.support import AS1, ROOT
 
 SOUP, SEAT = ROOT / "demo" / "shed-soup.stl", ROOT / "demo" / "quay-seat.zip"
@@ -123,10 +124,17 @@ class Soup(MendCase):
             # The middle of the stage, as Enter points at it.
             page.keyboard.press("Enter")
             expect(page.get_by_role("region", name="By hand")).to_contain_text(told)
+            self.settled()
         page.get_by_role("button", name="Take a shell out").click()
-        canvas.focus()
-        page.keyboard.press("Enter")
-        expect(page.get_by_role("row").filter(has_text="Mesh 1 shell 1")).to_have_count(1)
+        taken = page.get_by_role("row").filter(has_text="Mesh 1 shell 1")
+        # Pointing at it again does nothing more: it is a part of its own then.
+        for _ in range(3):
+            canvas.focus()
+            page.keyboard.press("Enter")
+            with contextlib.suppress(AssertionError):
+                expect(taken).to_have_count(1, timeout=WAIT / 4)
+                break
+        expect(taken).to_have_count(1)
         page.get_by_role("button", name="Turn back").click()
         expect(page.get_by_role("region", name="By hand")).not_to_contain_text("turned")
 

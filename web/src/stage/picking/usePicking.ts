@@ -86,8 +86,12 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each arrival
   }, [arrivals]);
   const take = async (x: number, y: number) => {
-    const raw = tool?.onHit ? scene?.hit(x, y) : null;
-    if (tool && raw) return tool.onHit!(raw.node, metresOf(raw.at, centre));
+    if (tool?.onHit) {
+      const hit = scene?.hit(x, y);
+      setProblem(hit ? null : { of: tool.id, said: "Nothing is there; point at the model." });
+      if (hit) tool.onHit(hit.node, metresOf(hit.at, centre));
+      return;
+    }
     const found = find(x, y);
     if (!tool || !found) return;
     if (found.kind === null && ["edge", "circle"].includes(tool.takes)) {
