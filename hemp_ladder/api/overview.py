@@ -191,7 +191,7 @@ def delivery_view(row: DeliveryRow, job: Job, models: Models) -> DeliveryView:
     same = row.decisions_id == job.head_id and [list(item) for item in models] == row.sources
     return DeliveryView(
         id=row.id, state=row.state, stage=row.stage, share=shipped_share(row.stage), message=row.message, target=row.target,
-        files=row.files, bundle=row.bundle, bundle_bytes=row.bundle_bytes,
+        files=row.files, beside=row.beside_id, bundle=row.bundle, bundle_bytes=row.bundle_bytes,
         receipt=Receipt.model_validate(row.receipt) if row.receipt else None,
         created=row.created, stale=not same,
     )  # fmt: skip

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from hemp_ladder.api import trimming
 from hemp_ladder.api.overview import climb_view, finding_view, material_view
 from hemp_ladder.api.result_views import (
     AddedNode,
@@ -36,16 +37,19 @@ from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.mend.review import review_mend
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.material import UNDECIDED
+from hemp_ladder.core.ship.costs import review_limit
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted
 from hemp_ladder.core.sort.alike import alike
 from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.core.sort.palette import pictures_of
+from hemp_ladder.core.trim.review import review_trim
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.meshes import Stored
 from hemp_ladder.store.tables import DecisionsRow
 from hemp_ladder.work.actions import Conflict, decisions_of
 from hemp_ladder.work.plans import Models, planned
 from hemp_ladder.work.sources import job_of, models_of, sources_of
+from hemp_ladder.work.trimming import load_of
 
 #: Bytes a vertex and a triangle take in a GLB: position and normal, and three indices.
 _VERTEX_BYTES, _TRIANGLE_BYTES = 24, 9
@@ -62,8 +66,9 @@ def result(session: Session, job_id: int) -> ResultView:
     failed = meshes.failures_of(session, now.wanted())
     before, triangles_before = _before(session, row, models, now)
     figures = {key: mesh.figures for key, mesh in there.items()}
+    pixels = trimming.pixels_of(now)
     parts = [
-        _part_result(index, decisions, now, there, figures, failed, before.get(index))
+        _part_result(index, decisions, now, there, figures, failed, before.get(index), pixels)
         for index in range(len(now.model.parts))
     ]
     times = np.bincount(now.sorted.parts, minlength=len(parts)).tolist()
@@ -72,7 +77,12 @@ def result(session: Session, job_id: int) -> ResultView:
     noticed = [
         *review_meshes(now.fitted, now.chains, now.flipped, figures, times, failed),
         *review_mend(now.fitted, now.chains, figures, times),
-    ]
+        *review_trim(now.fitted, now.levels, figures, times, decisions.trim.lost),
+        *review_limit(
+            load_of(now, figures, now.chains), decisions.ship.target, decisions.trim.limit,
+            [part.label for part in now.model.parts], [item.before_trim is not None for item in parts],
+        ),
+    ]  # fmt: skip
     used = [(part, count) for part, count in zip(parts, times, strict=True) if count and part.triangles is not None]
     unique = {part.mesh: part for part, _ in used}.values()
     # Pieces of a polygon come first behind the structure's parts, then shells and joined parts with nodes of their own.
@@ -92,6 +102,7 @@ def result(session: Session, job_id: int) -> ResultView:
     triangles = sum((part.triangles or 0) * count for part, count in used)
     levels = {name: _triangles_at(chains, figures, times) for name, chains in now.levels.items()}
     pictures = pictures_of(now.model, now.decisions.sort)
+    trimmed = trimming.told(now, figures, times, pixels)
     return ResultView.model_construct(
         decisions_id=row.id, model_key=joined_key(list(models)), sources=_sources(now, _fit_before(session, row, now)),
         size=size, box=box.tolist(), parts=parts,
@@ -123,12 +134,13 @@ def result(session: Session, job_id: int) -> ResultView:
             "Facet": facet_rung(climb_view(session, job, models, decisions), triangles, failed_parts),
             "Sort": sort_rung(len(loose), len(used_materials)),
             "Mend": mend_rung(len(inside_out), len(open_parts), damaged),
-            "Trim": trim_rung(levels.get("light")),
+            "Trim": trim_rung(triangles, trimmed),
         },
         effects=_effects(now, figures, times),
         levels=levels,
         off_by=max((p.off_by or 0.0 for p, _ in used), default=0.0),
         glb_bytes=sum(_VERTEX_BYTES * (p.vertices or 0) + _TRIANGLE_BYTES * (p.triangles or 0) for p in unique),
+        trim=trimmed,
         findings=[finding_view(item, now.model, decisions, now.taken.shaped.roles) for item in noticed],
     )  # fmt: skip
 
@@ -334,7 +346,7 @@ def _flaws(known: Figures) -> dict[str, int]:
 
 def _part_result(
     index: int, decisions: Decisions, now: Plan, there: Mapping[str, Stored], figures: Mapping[str, Figures],
-    failed: Mapping[str, str], before: Stored | None,
+    failed: Mapping[str, str], before: Stored | None, pixels: NDArray[np.float64] | None,
 ) -> PartResult:  # fmt: skip
     chain = now.chains[index]
     known = figures.get(chain.key) if chain else None
@@ -350,6 +362,7 @@ def _part_result(
             "volume": known.volume * scale**3 * (-1 if now.flipped[index] else 1), "bad_normals": dict(known.bad_normals),
             "uncounted": chain.first.faulty and known.crossing is None,
             "effects": {name: value for name, value in known.effects.items() if value},
+            **_trimmed(index, known, scale, pixels),
         }  # fmt: skip
     return PartResult(
         mesh=chain.key if chain else None,
@@ -357,5 +370,14 @@ def _part_result(
         pack_before=before.pack if before and before.figures.triangles else None,
         chord=chord * scale, degrees=float(np.degrees(angle)),
         facet_by=list(now.held.facet.get(index, ())), mend_by=list(now.held.mend.get(index, ())),
+        trim_by=list(now.held.trim.get(index, ())),
         failure=failed.get(chain.key) if chain else None, flipped=now.flipped[index], **values,
     )  # fmt: skip
+
+
+def _trimmed(index: int, known: Figures, scale: float, pixels: NDArray[np.float64] | None) -> dict[str, Any]:
+    if not known.trimmed:
+        return {}
+    off = trimming.apart(known) * scale
+    wide = off * float(pixels[index]) if pixels is not None else None
+    return {"before_trim": int(known.trimmed["triangles"]), "deviation": off, "pixels": wide}

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from hemp_ladder.api.trim_views import TrimTold
 from hemp_ladder.api.views import FindingView, MaterialView, PartView, RungView
 
 
@@ -46,7 +47,11 @@ class PartResult(BaseModel):
     degrees: float
     facet_by: list[int] = Field([], description="exceptions of Facet that hold for it, in order")
     mend_by: list[int] = Field([], description="exceptions of Mend that hold for it, in order")
+    trim_by: list[int] = Field([], description="exceptions of Trim that hold for it, in order")
     off_by: float | None = None
+    before_trim: int | None = Field(None, description="triangles before Trim, where that made it lighter")
+    deviation: float | None = Field(None, description="largest distance from the mesh before Trim, measured")
+    pixels: float | None = Field(None, description="the same in the picture of the lookout that is chosen")
     watertight: bool | None = None
     inside_out: bool | None = None
     flaws: dict[str, int] = Field(
@@ -103,6 +108,7 @@ class Measured(BaseModel):
     effects: dict[str, float] = Field(description="by operation, what it did over all placements that entered")
     off_by: float
     glb_bytes: int
+    trim: TrimTold
     findings: list[FindingView] = Field(
         description="about the triangles that are there; those about the file stand with the source"
     )

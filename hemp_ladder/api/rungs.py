@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from hemp_ladder.api.trim_views import TrimTold
 from hemp_ladder.api.views import ClimbView, DeliveryView, RungView, SourceView
 from hemp_ladder.core.findings import plural
 from hemp_ladder.core.units import say_bytes, say_metric
@@ -84,8 +85,14 @@ def mend_rung(inside_out: int, open_parts: int, damaged: int) -> RungView:
     return RungView(state="person" if inside_out else "done", figure=f"{inside_out:,}", rest=rest)
 
 
-def trim_rung(light: int | None) -> RungView:
-    """From the triangles of the light level, where there is one and it is made."""
-    if light is None:
-        return RungView(state="notyet", rest="nothing trimmed")
-    return RungView(state="done", figure=f"{light:,}", rest="triangles, light level")
+def trim_rung(triangles: int, told: TrimTold) -> RungView:
+    """From the triangles that are left, how many there were, what the receiver allows, and which levels there are."""
+    levels = f", {plural(len(told.levels), 'level')} beside" if told.levels else ""
+    if told.over:
+        return RungView(state="person", figure="over the limit", rest=" and ".join(told.over).replace("_", " "))
+    kept = f"{100 * triangles / max(told.before, 1):.0f} %"
+    if told.lost:
+        return RungView(state="person", figure=kept, rest=f"kept, {plural(len(told.lost), 'part')} lost shape")
+    if triangles == told.before:
+        return RungView(state="done" if levels else "notyet", rest=f"nothing trimmed{levels}")
+    return RungView(state="done", figure=kept, rest=f"of the triangles kept{levels}")

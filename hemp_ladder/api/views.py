@@ -129,6 +129,7 @@ class DeliveryView(BaseModel):
     message: str
     target: dict[str, Any]
     files: list[dict[str, Any]]
+    beside: int | None = Field(None, description="the delivery of another level that was asked for with it")
     bundle: str | None
     bundle_bytes: int
     receipt: Receipt | None
@@ -352,9 +353,12 @@ class FaultIn(BaseModel):
 
 
 class NewDelivery(BaseModel):
-    """A delivery to another target than the one in force."""
+    """A delivery to another target than the one in force, or with another level of detail beside it."""
 
     target: Target | None = None
+    beside: str | None = Field(
+        None, max_length=40, description="a level that is a delivery of its own; both name each other"
+    )
 
 
 class JobName(BaseModel):

@@ -46,13 +46,14 @@ def with_split(options: argparse.Namespace, result: Result, decisions: Decisions
     return decisions.model_copy(update={"mend": mend})
 
 
-def unmended(decisions: Decisions) -> Decisions:
-    """The decisions without Mend, to say what it changed."""
-    return decisions.model_copy(update={"mend": MendSettings()})
+def untouched(decisions: Decisions) -> Decisions:
+    """The decisions without Mend and Trim, to say what they changed."""
+    trim = decisions.trim.model_copy(update={"steps": (), "exceptions": ()})
+    return decisions.model_copy(update={"mend": MendSettings(), "trim": trim})
 
 
 def parts_told(before: Result, after: Result) -> list[dict[str, Any]]:
-    """Every part that entered, with its figures before Mend and after; lengths in metres. What became a part of its own
+    """Every part that entered, with its figures before Mend and Trim and after; lengths in metres. What became a part of its own
     only at Mend has none before."""
     told = []
     for index in sorted(after.fitted_parts):
@@ -79,5 +80,18 @@ def _figures(
     return {
         **told, "watertight": known.watertight, "bad_normals": dict(known.bad_normals),
         "volume_m3": known.volume * scale**3 * (-1 if flipped else 1), "area_m2": known.area * scale**2,
-        "did": dict(known.effects),
+        "did": dict(known.effects), **_trimmed(known, scale),
+    }  # fmt: skip
+
+
+def _trimmed(known: Figures, scale: float) -> dict[str, Any]:
+    """What lies between a lighter mesh and the full one, as it was measured."""
+    told = known.trimmed
+    if not told:
+        return {}
+    return {
+        "deviation_m": max(told["there"], told["back"]) * scale, "missing_m": told["there"] * scale,
+        "bulging_m": told["back"] * scale, "mean_deviation_m": told["mean"] * scale,
+        "normals_turned_deg": told["turned"], "uv_shifted": told["shifted"], "outline_changed": told["silhouette"],
+        "joined_first": int(told.get("joined", 0)),
     }  # fmt: skip

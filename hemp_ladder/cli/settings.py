@@ -12,6 +12,7 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.lengths import parse_length
 from hemp_ladder.core.operations import OPERATIONS
+from hemp_ladder.core.trim.operations import OPERATIONS as TRIM
 from hemp_ladder.core.units import parse_angle, unit
 
 
@@ -42,7 +43,7 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
     for operation in OPERATIONS.values():
         asked = getattr(options, operation.name(), None) if operation.option is not None else None
         if asked is not None:
-            _mend(operation, asked, base["mend"])
+            _step(operation, asked, base["trim" if operation in TRIM else "mend"])
     target["format"] = form
     if options.to_unit:
         target["unit"] = unit(options.to_unit).code
@@ -63,11 +64,11 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
     return Decisions.model_validate(base)
 
 
-def _mend(operation: type[Operation], asked: str, mend: dict[str, Any]) -> None:
+def _step(operation: type[Operation], asked: str, rung: dict[str, Any]) -> None:
     """An operation as the command line asks for it, in the place of what the decisions say of it."""
     step = operation.from_option(asked)
-    others = [item for item in mend["steps"] if item["does"] != operation.name()]
-    mend["steps"] = [*others, *([step.model_dump(mode="json")] if step is not None else [])]
+    others = [item for item in rung["steps"] if item["does"] != operation.name()]
+    rung["steps"] = [*others, *([step.model_dump(mode="json")] if step is not None else [])]
 
 
 def _draw(options: argparse.Namespace, drawn: dict[str, Any]) -> None:

@@ -10,7 +10,7 @@ from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.bundle import beside
 from hemp_ladder.core.receive.reader import ROOM
-from hemp_ladder.core.receive.readers import reader_called
+from hemp_ladder.core.receive.readers import reader_called, reader_for
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.receiving.reading import Ears, receive_files
 
@@ -81,3 +81,16 @@ def own_units(options: argparse.Namespace, sources: list[Given]) -> dict[str, st
             raise SettingsError(f"No source is called “{name}”. There are: {', '.join(refs)}.")
         found.update(dict.fromkeys(wanted, told))
     return found
+
+
+def save_clean(options: argparse.Namespace) -> None:
+    """Write the one SVG among the files without what is foreign to it."""
+    if not options.clean_svg:
+        return
+    found = [
+        (file, clean) for file in options.file if (reader := reader_for(file)) is not None and (clean := reader.clean)
+    ]
+    if len(found) != 1:
+        raise SettingsError(f"One SVG is cleaned at a time; there are {len(found)} among the files.")
+    file, clean = found[0]
+    options.clean_svg.write_bytes(clean(file))

@@ -29,7 +29,7 @@ from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.sort import Sorted, climb_sort
-from hemp_ladder.core.trim import FULL
+from hemp_ladder.core.trim import FULL, Level, climb_trim
 
 
 @dataclass(frozen=True)
@@ -166,7 +166,7 @@ def plan(model: Model, decisions: Decisions) -> Plan:
         decisions,
         taken,
         {FULL: climb_chains(taken, decisions, held)}
-        | {level.name: climb_chains(taken, decisions, held, level.coarser) for level in decisions.trim.levels},
+        | {level.name: climb_chains(taken, decisions, held, level) for level in decisions.trim.levels},
         sorted_,
         flipped_parts(taken.model, decisions.mend),
         held,
@@ -179,14 +179,16 @@ class Held:
 
     facet: Mapping[int, Numbers] = field(default_factory=dict)
     mend: Mapping[int, Numbers] = field(default_factory=dict)
+    trim: Mapping[int, Numbers] = field(default_factory=dict)
 
 
 def held_by(taken: Taken, sorted_: Sorted, decisions: Decisions) -> Held:
     """Which exceptions hold for which parts."""
-    if not decisions.facet.exceptions and not decisions.mend.exceptions:
+    lists = (decisions.facet.exceptions, decisions.mend.exceptions, decisions.trim.exceptions)
+    if not any(lists):
         return Held()
     crowd = _crowd(taken, sorted_)
-    return Held(holding(decisions.facet.exceptions, crowd), holding(decisions.mend.exceptions, crowd))
+    return Held(*(holding(entries, crowd) for entries in lists))
 
 
 def _crowd(taken: Taken, sorted_: Sorted) -> Crowd:
@@ -213,17 +215,20 @@ def _crowd(taken: Taken, sorted_: Sorted) -> Crowd:
     return Crowd(names, sources, sizes, layers, materials)
 
 
-def climb_chains(taken: Taken, decisions: Decisions, held: Held, coarser: float = 1.0) -> list[Chain | None]:
-    """For each part the steps to its mesh, at a level with so many times larger chord errors; None where it has no
-    surface or did not enter."""
+def climb_chains(taken: Taken, decisions: Decisions, held: Held, level: Level | None = None) -> list[Chain | None]:
+    """For each part the steps to its mesh, of the full level or a lighter one; None where it has no surface or did not
+    enter."""
     limbs = {limb.part for index in taken.parts for limb in taken.model.parts[index].limbs}
     wanted = taken.parts | limbs
     wanted |= {shells.of for index in wanted if (shells := taken.model.parts[index].shells) is not None}
-    facets = climb_facet(taken.fitted, decisions.facet, held.facet, wanted, taken.shaped.solids, coarser)
+    facets = climb_facet(
+        taken.fitted, decisions.facet, held.facet, wanted, taken.shaped.solids, level.coarser if level else 1.0
+    )
     whole = with_assembled(taken.model.parts, facets)
     mended = climb_mend(taken.fitted, decisions.mend, held.mend, whole)
+    trimmed = climb_trim(taken.fitted, decisions.trim, held.trim, mended, level)
     entered = taken.parts
-    return [chain if index in entered else None for index, chain in enumerate(mended)]
+    return [chain if index in entered else None for index, chain in enumerate(trimmed)]
 
 
 def climb(model: Model, decisions: Decisions, shelf: Shelf, level: str = FULL) -> Result:

@@ -186,6 +186,16 @@ KINDS: dict[str, Kind] = {
         "One part that weighs as much as the scene slows everything and is seldom worth it.",
         "Give it a coarser chord error of its own, or leave it out.",
     ),
+    "lost-shape": Kind(
+        "warning",
+        "A part whose holes are closed, whose pieces are gone or whose outline changed is seen to be another.",
+        "Put it back to where its shape holds, or reduce it less.",
+    ),
+    "over-limit": Kind(
+        "warning",
+        "What is over a receiver's limit is refused there, or halts for everybody who opens it.",
+        "Take the steps that buy most first, or raise the limit.",
+    ),
     "live-text": Kind(
         "warning",
         "Which font sets it is not in the file, so its letters would look different everywhere, or be missing.",

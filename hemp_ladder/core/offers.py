@@ -24,6 +24,8 @@ from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.receive.review import FAR_METRES
 from hemp_ladder.core.sort.remedies import CHANGES, Change, named
 from hemp_ladder.core.sort.settings import Rule
+from hemp_ladder.core.trim.reduce import Reduce
+from hemp_ladder.core.trim.settings import TrimException
 
 #: Moves are rounded to this, in metres, so that what was shipped can be put back by hand.
 _STEP = 100.0
@@ -215,6 +217,91 @@ def _smooth(case: _Case) -> Decisions:
     return _own_step(case, "normals", lambda now: now or Normals(degrees=case.values["degrees"]))
 
 
+def _named(case: _Case) -> list[str]:
+    """The parts that an offer names itself, else those of its finding."""
+    told = case.values.get("parts")
+    parts = case.model.parts
+    return case.refs if told is None else [parts[part].decided_as for part in told if 0 <= part < len(parts)]
+
+
+def _reduce(case: _Case) -> Decisions:
+    refs = list(dict.fromkeys(_named(case)))
+    step = Reduce(share=case.values["share"])
+    return case.section("trim", exceptions=with_own(case.decisions.trim.exceptions, refs, own_trim(refs, step)))
+
+
+def own_trim(refs: Sequence[str], step: Operation) -> Callable[[TrimException | None], TrimException]:
+    """An entry of these parts' own at Trim, changed so that they go through this operation."""
+
+    def own(entry: TrimException | None) -> TrimException:
+        entry = entry or TrimException(by="parts", parts=tuple(refs))
+        others = tuple(item for item in entry.steps if item.does != step.does)
+        return entry.model_copy(update={"steps": (*others, step), "without": entry.without - {step.name()}})
+
+    return own
+
+
+def _hold(case: _Case) -> Decisions:
+    """What is reduced goes no farther than its shape holds: these parts, or a whole lighter level."""
+    trim, level, share = case.decisions.trim, case.values.get("level"), float(case.values["share"])
+    if level is not None:
+        levels = [
+            item.model_copy(update={"steps": tuple(_held(step, share) for step in item.steps)})
+            if item.name == level else item
+            for item in trim.levels
+        ]  # fmt: skip
+        return case.section("trim", levels=tuple(levels))
+    alike: dict[str, tuple[Operation, list[str]]] = {}
+    for ref in dict.fromkeys(case.refs):
+        said = [entry.says("reduce")[1] for entry in trim.exceptions if entry.by == "parts" and ref in entry.parts]
+        of_all = next((step for step in trim.steps if step.does == "reduce"), None)
+        step = next((step for step in said if step is not None), of_all)
+        if step is not None:
+            alike.setdefault(step.as_key, (step, []))[1].append(ref)
+    exceptions = trim.exceptions
+    for step, refs in alike.values():
+        exceptions = with_own(exceptions, refs, own_trim(refs, _held(step, share)))
+    return case.section("trim", exceptions=exceptions)
+
+
+def _held(step: Operation, share: float) -> Operation:
+    return step.model_copy(update={"hold": share}) if isinstance(step, Reduce) else step
+
+
+def _coarser(case: _Case) -> Decisions:
+    """So many times the chord error that they have now, as far as that is said of them by name or of all."""
+    facet, times = case.decisions.facet, float(case.values["times"])
+    exceptions = facet.exceptions
+    alike: dict[str, tuple[Any, list[str]]] = {}
+    for ref in dict.fromkeys(_named(case)):
+        said = [entry.chord for entry in facet.exceptions if entry.by == "parts" and ref in entry.parts and entry.chord]
+        chord = said[0] if said else facet.chord
+        name, most = ("metres", 1.0) if isinstance(chord, Absolute) else ("share", 0.1)
+        wider = chord.model_copy(update={name: min(getattr(chord, name) * times, most)})
+        alike.setdefault(repr(wider), (wider, []))[1].append(ref)
+    for wider, refs in alike.values():
+
+        def own(entry: FacetException | None, wider: Any = wider, refs: Sequence[str] = refs) -> FacetException:
+            entry = entry or FacetException(by="parts", parts=tuple(refs))
+            degrees = min(90.0, (entry.degrees or facet.degrees) * times**0.5)
+            return entry.model_copy(update={"chord": wider, "degrees": degrees})
+
+        exceptions = with_own(exceptions, refs, own)
+    return case.section("facet", exceptions=exceptions)
+
+
+def _target(case: _Case, **changes: Any) -> Decisions:
+    return case.section("ship", target=case.decisions.ship.target.model_copy(update=changes))
+
+
+def _pictures(case: _Case) -> Decisions:
+    return _target(case, texture_limit=int(case.values["side"]))
+
+
+def _group(case: _Case) -> Decisions:
+    return _target(case, group=case.values["group"])
+
+
 def _surfaces(change: Change) -> Callable[[_Case], Decisions]:
     """What changes materials: those that are named by their ids, or by the looks of the source that it is about."""
 
@@ -253,5 +340,10 @@ _DOES: dict[str, Callable[[_Case], Decisions]] = {
     "repair": _repair,
     "face": _face,
     "smooth": _smooth,
+    "reduce": _reduce,
+    "hold": _hold,
+    "coarser": _coarser,
+    "pictures": _pictures,
+    "group": _group,
     **{name: _surfaces(change) for name, change in CHANGES.items()},
 }

@@ -17,11 +17,13 @@ from hemp_ladder.core.mend.operations import OPERATIONS as MEND
 from hemp_ladder.core.mend.shells.pick import Pick
 from hemp_ladder.core.mend.shells.split import Split
 from hemp_ladder.core.mend.shells.turned import Turn
+from hemp_ladder.core.trim.operations import OPERATIONS as TRIM
+from hemp_ladder.core.trim.operations import STAND_INS
 
 FIRSTS: dict[str, type[First]] = {
     step.model_fields["does"].default: step for step in (Facet, Solidify, AsItCame, Relief, Assemble)
 }
-_ALL: tuple[type[Operation], ...] = (Cut, *MEND, Split, Pick, Turn)
+_ALL: tuple[type[Operation], ...] = (Cut, *MEND, Split, Pick, Turn, *TRIM, *STAND_INS)
 OPERATIONS: dict[str, type[Operation]] = {step.name(): step for step in _ALL}
 
 

@@ -153,12 +153,14 @@ class ShelfRow(Base):
 
 
 class DeliveryRow(Base):
-    """Files made for a target, of `sources`, [[ref, name, model key]]. state: waiting, writing, done, failed or cancelled."""
+    """Files made for a target, of `sources`, [[ref, name, model key]]. state: waiting, writing, done, failed or cancelled.
+    `beside_id` is the delivery of another level that was asked for with it."""
 
     __tablename__ = "deliveries"
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id", ondelete="CASCADE"), index=True)
     decisions_id: Mapped[int] = mapped_column(ForeignKey("decisions.id", ondelete="CASCADE"))
+    beside_id: Mapped[int | None]
     sources: Mapped[list[Any]] = mapped_column(default=list)
     target: Mapped[dict[str, Any]]
     state: Mapped[str] = mapped_column(default="waiting")

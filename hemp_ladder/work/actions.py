@@ -14,6 +14,7 @@ from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort.palette import unknown_materials
+from hemp_ladder.core.trim.settings import FULL
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.database import tell
 from hemp_ladder.store.tables import ClimbRow, DecisionsRow, DeliveryRow, Job, Source
@@ -315,22 +316,35 @@ def remove_source(session: Session, job_id: int, ref: str) -> None:
     tell(session, job_id)
 
 
-def ship(session: Session, job_id: int, target: Target | None = None) -> DeliveryRow:
-    """Queue a delivery of the decisions in force, to their target or another."""
+def ship(session: Session, job_id: int, target: Target | None = None, beside: str | None = None) -> DeliveryRow:
+    """Queue a delivery of the decisions in force, to their target or another; `beside` is a level of detail that is
+    delivered with it, as a delivery of its own. Raises SettingsError for a level that there is not."""
     job = job_of(session, job_id, lock=True)
     received = sources_of(session, job_id)
     if any(item.busy for item in received) or not models_of(received):
         raise SettingsError("Not every source is read yet.", "Wait until Receive is done.")
     _, decisions = decisions_of(session, job)
-    delivery = DeliveryRow(
-        job_id=job.id, decisions_id=job.head_id, target=(target or decisions.ship.target).model_dump(mode="json"), files=[],
-        sources=[list(item) for item in models_of(received)],
-    )  # fmt: skip
-    session.add(delivery)
+    wanted = target or decisions.ship.target
+    levels = [wanted.level, *([beside] if beside is not None else [])]
+    there = {FULL, *(level.name for level in decisions.trim.levels)}
+    if beside is not None and (beside not in there or beside == wanted.level):
+        raise SettingsError(
+            f"There is no other level called “{beside[:40]}”.", f"There are: {', '.join(sorted(there))}."
+        )
+    rows = [
+        DeliveryRow(
+            job_id=job.id, decisions_id=job.head_id, files=[], sources=[list(item) for item in models_of(received)],
+            target=wanted.model_copy(update={"level": level}).model_dump(mode="json"),
+        )
+        for level in levels
+    ]  # fmt: skip
+    session.add_all(rows)
     session.flush()
-    defer(session, "ship", delivery_id=delivery.id)
+    if len(rows) > 1:
+        rows[0].beside_id, rows[1].beside_id = rows[1].id, rows[0].id
+    defer(session, "ship", delivery_id=rows[0].id)
     tell(session, job.id)
-    return delivery
+    return rows[0]
 
 
 def cancel_delivery(session: Session, delivery_id: int) -> None:

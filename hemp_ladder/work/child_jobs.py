@@ -18,6 +18,7 @@ from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.bundle import Bundle, open_bundle
 from hemp_ladder.core.receive.readers import need_reader
+from hemp_ladder.core.trim.match import match_told
 
 Report = Callable[..., None]
 
@@ -59,7 +60,9 @@ def marks(body: bytes | Mesh, report: Report) -> Marks:
 
 
 def study(order: Order, what: str, report: Report) -> bytes:
-    """What is to be shown of a part at Mend, as JSON: all of it, or its weld curve."""
+    """What is to be shown of a part, as JSON: all of it, its weld curve, or how it looks at a count of triangles."""
+    if what.startswith("facets-"):
+        return match_told(order, int(what.removeprefix("facets-")))
     key = order.chain.key
     mesh = order.start if order.done == len(order.chain.keys) else None
     mesh = mesh if mesh is not None else make([order])[0][key]
@@ -77,6 +80,8 @@ def at_leisure() -> None:
         "hemp_ladder.core.mend.rays",
         "hemp_ladder.core.mend.repair.crossing",
         "igl.predicates",
+        "wasmtime",
+        "shapely",
     ):
         importlib.import_module(name)
 

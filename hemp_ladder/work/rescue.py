@@ -48,12 +48,20 @@ _FORGOTTEN = {
         f"SELECT r.id, (SELECT count(*) FROM procrastinate_jobs f WHERE f.task_name = '{task}' "  # noqa: S608 (ours)
         f"AND f.status = 'failed' AND (f.args->>'{argument}')::bigint = r.id) FROM {table} r "
         f"WHERE r.state IN ({states}) AND NOT EXISTS (SELECT 1 FROM procrastinate_jobs j "
-        f"WHERE j.task_name = '{task}' AND j.status IN ('todo', 'doing') AND (j.args->>'{argument}')::bigint = r.id)"
+        f"WHERE j.task_name = '{task}' AND j.status IN ('todo', 'doing') AND (j.args->>'{argument}')::bigint = r.id) {unless}"
     )
-    for task, argument, table, states in (
-        ("receive", "revision_id", "revisions", "'waiting', 'reading'"),
-        ("ship", "delivery_id", "deliveries", "'waiting', 'writing'"),
-        ("mesh", "climb_id", "climbs", "'working'"),
+    for task, argument, table, states, unless in (
+        ("receive", "revision_id", "revisions", "'waiting', 'reading'", ""),
+        # Of two deliveries that were asked for together the first one's task makes both.
+        (
+            "ship",
+            "delivery_id",
+            "deliveries",
+            "'waiting', 'writing'",
+            "AND NOT EXISTS (SELECT 1 FROM deliveries b WHERE b.id = r.beside_id AND b.id < r.id "
+            "AND b.state IN ('waiting', 'writing'))",
+        ),
+        ("mesh", "climb_id", "climbs", "'working'", ""),
     )
 }
 _ARGUMENT = {"receive": "revision_id", "ship": "delivery_id"}

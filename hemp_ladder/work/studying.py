@@ -1,8 +1,8 @@
-"""Studies of parts for Mend, made once when somebody looks at them: asked for by the web process, made by a child."""
+"""Studies of parts for Mend and Trim, made once when somebody looks at them: asked for by the web process, made by a child."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -18,9 +18,11 @@ from hemp_ladder.work.children import ChildDied
 from hemp_ladder.work.meshing.standing import standing_crew
 from hemp_ladder.work.once import Asked
 from hemp_ladder.work.queue import app, defer
+from hemp_ladder.work.trimming import untrimmed
 
-#: `whole`: flaws and shells of what a part came to; `curve`: what welding it would leave.
-What = Literal["whole", "curve"]
+#: What is studied: `whole`, flaws and shells of what a part came to; `curve`, what welding it would leave; `facets-N`, how
+#: an exact part looks at N triangles.
+What = str
 #: Raise when a study says something else of the same mesh.
 STUDY_VERSION = 2
 _SOON = 10
@@ -41,10 +43,13 @@ class Subject:
 
 
 def subject_of(now: Plan, part: int, what: What) -> Subject | None:
-    """Of a part by index; for the curve before anything is welded. None where it has no surface."""
+    """Of a part by index; for the curve before anything is welded, for facets before anything is trimmed. None where it has
+    no surface, or is not what can be studied so."""
     chain = now.chains[part]
     if chain is None:
         return None
+    if what.startswith("facets-"):
+        return Subject(untrimmed(chain), what) if chain.first.fineness is not None else None
     if what == "curve":
         cut = tuple(step for step in chain.operations if isinstance(step, Cut))
         chain = replace(chain, first=chain.first.bare(), operations=cut)
@@ -70,7 +75,7 @@ def make_study(job_id: int, chain: Mapping[str, Any], what: What) -> None:
     if blobs.exists(subject.blob):
         return
     try:
-        order = _order(subject.chain)
+        order = _whole(subject.chain) if what.startswith("facets-") else _order(subject.chain)
     except KeyError:
         return
     try:
@@ -93,4 +98,9 @@ def _order(chain: Chain) -> Order:
         key = chain.keys[done]
         if key in packs:
             return Order(chain, start=meshes.load({key: packs[key]})[key], done=done + 1)
+    return _whole(chain)
+
+
+def _whole(chain: Chain) -> Order:
+    """The chain from its bodies."""
     return Order(chain, [blobs.get(f"shapes/{key}") for key in chain.bodies])

@@ -15,6 +15,7 @@ from hemp_ladder.api.routes import (
     results,
     shelf,
     sources,
+    trim,
     uploads,
 )
 from hemp_ladder.api.routes.common import PROBLEMS
@@ -29,6 +30,7 @@ for _room in (
     results,
     fit,
     mend,
+    trim,
     decisions,
     deliveries,
     maps,

@@ -29,7 +29,7 @@ _ZIP: dict[int | str, dict[str, object]] = {200: {"content": {"application/zip":
 def create_delivery(job_id: Id, new: NewDelivery | None = None) -> DeliveryView:
     """Ship what is in force, to the target in force unless another is given."""
     with session() as s:
-        row = actions.ship(s, job_id, new.target if new else None)
+        row = actions.ship(s, job_id, new.target if new else None, new.beside if new else None)
         return overview.delivery_view(row, sources.job_of(s, job_id), sources.models_of(sources.sources_of(s, job_id)))
 
 

@@ -1,52 +1,28 @@
 """Mend: what there is to see of one part, what is done by pointing, and all safe remedies at once."""
 
-from typing import Annotated
-
-from fastapi import APIRouter, Path, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from hemp_ladder.api import overview
 from hemp_ladder.api.mend_views import CurveView, HandIn, RightView, StudyView
-from hemp_ladder.api.routes.common import Id, models_of_job
+from hemp_ladder.api.routes.common import SOON, Id, PartNumber, models_of_job, studied
 from hemp_ladder.api.views import JobView
 from hemp_ladder.store.database import session
-from hemp_ladder.work import mending, studying
-from hemp_ladder.work.fitting import plan_now
-from hemp_ladder.work.sources import NothingThere
+from hemp_ladder.work import mending
 
 router = APIRouter()
-_SOON: dict[int | str, dict[str, object]] = {202: {"description": "It is being worked out; ask again in a moment"}}
-_Part = Annotated[int, Path(ge=0, le=(1 << 31) - 1)]
 
 
-@router.get("/jobs/{job_id}/parts/{part}/study", response_model=StudyView, responses=_SOON)
-def get_study(job_id: Id, part: _Part, request: Request) -> Response:
+@router.get("/jobs/{job_id}/parts/{part}/study", response_model=StudyView, responses=SOON)
+def get_study(job_id: Id, part: PartNumber, request: Request) -> Response:
     """The loose shells of a part and its flaws, with where they lie; 202 while it is worked out."""
-    return _studied(job_id, part, "whole", request)
+    return studied(job_id, part, "whole", request)
 
 
-@router.get("/jobs/{job_id}/parts/{part}/weld-curve", response_model=CurveView, responses=_SOON)
-def get_curve(job_id: Id, part: _Part, request: Request) -> Response:
+@router.get("/jobs/{job_id}/parts/{part}/weld-curve", response_model=CurveView, responses=SOON)
+def get_curve(job_id: Id, part: PartNumber, request: Request) -> Response:
     """How many vertices of a part are left at every weld tolerance; 202 while it is worked out."""
-    return _studied(job_id, part, "curve", request)
-
-
-def _studied(job_id: int, part: int, what: studying.What, request: Request) -> Response:
-    with session() as s:
-        models_of_job(s, job_id)
-        now = plan_now(s, job_id)[1]
-        subject = studying.subject_of(now, part, what) if part < len(now.model.parts) else None
-        if subject is None:
-            raise NothingThere("There is no such part, or it has no surface.")
-        tag = f'"{subject.blob.rpartition("/")[2]}"'
-        headers = {"ETag": tag, "Cache-Control": "private, no-cache"}
-        if request.headers.get("if-none-match") == tag:
-            return Response(status_code=304, headers=headers)
-        found = studying.study_there(subject)
-        if found is None:
-            studying.want_study(s, job_id, subject)
-            return Response(status_code=202, headers={"Retry-After": "1"})
-    return Response(found, media_type="application/json", headers=headers)
+    return studied(job_id, part, "curve", request)
 
 
 @router.post("/jobs/{job_id}/mend/hand")

@@ -33,6 +33,12 @@ class Step(Settings):
         """What it adds to a key."""
         return f"{self.version}:{self.model_dump_json()}"
 
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """With other settings; what was worked out from the old ones does not go along."""
+        copied = super().model_copy(update=update, deep=deep)
+        copied.__dict__.pop("as_key", None)
+        return copied
+
 
 class First(Step):
     """A first step: triangles from a part's body."""
@@ -70,10 +76,12 @@ class First(Step):
 
 @dataclass(frozen=True)
 class Option:
-    """How an operation is asked for on the command line: `--` and its name, with a value."""
+    """How an operation is asked for on the command line: `--` and its name, with a value; `alone` is what it stands for
+    without one, where it may."""
 
     metavar: str
     help: str
+    alone: str | None = None
 
 
 class Operation(Step):

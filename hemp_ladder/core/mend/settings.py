@@ -4,8 +4,9 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from pydantic import Field, WithJsonSchema, field_validator, model_validator
 
+from hemp_ladder.core.chain.own import OwnSteps, steps_in_force
 from hemp_ladder.core.chain.steps import Operation, each_once, one_of
-from hemp_ladder.core.exceptions import MOST_ENTRIES, Excepted, from_parts
+from hemp_ladder.core.exceptions import MOST_ENTRIES, from_parts
 from hemp_ladder.core.mend.operations import OPERATIONS
 from hemp_ladder.core.refs import PartRef
 from hemp_ladder.core.settings import MOST, MOST_PARTS, Settings
@@ -22,18 +23,12 @@ At = Annotated[
 ]
 
 
-class MendException(Excepted):
-    """Operations of some parts' own: with other settings than the job's, beside the job's, or not done."""
+class MendException(OwnSteps):
+    """Operations of some parts' own at Mend."""
 
     steps: tuple[AnyOperation, ...] = ()
-    without: frozenset[str] = Field(frozenset(), description="names of the job's operations that they go without")
 
     _once = field_validator("steps")(each_once)
-
-    def says(self, operation: str) -> tuple[bool, Operation | None]:
-        """Whether it speaks of an operation, and the operation as it wants it; None for not done."""
-        own = next((step for step in self.steps if step.does == operation), None)
-        return own is not None or operation in self.without, own
 
 
 class HandTurn(Settings):
@@ -81,19 +76,7 @@ class MendSettings(Settings):
     def in_force(self, numbers: tuple[int, ...] = ()) -> dict[str, tuple[Operation, int]]:
         """The operations for a part that the exceptions with these numbers hold for, by name in the order in which they
         are done, with the number of the exception that decided, -1 for the job; lengths in metres."""
-        job = {step.does: step for step in self.steps}
-        found: dict[str, tuple[Operation, int]] = {}
-        for name in _ORDER:
-            step: Operation | None = job.get(name)
-            decided = -1
-            for number in numbers:
-                said, own = self.exceptions[number].says(name)
-                if said:
-                    step, decided = own, number
-                    break
-            if step is not None:
-                found[name] = (step, decided)
-        return found
+        return steps_in_force(_ORDER, self.steps, self.exceptions, numbers)
 
 
 _ORDER = [operation.name() for operation in OPERATIONS]

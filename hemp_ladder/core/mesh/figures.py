@@ -32,6 +32,7 @@ class Figures:
     failed      numbers of the faces that gave no triangles though they should
     healed      the exact shape was repaired on the way
     thin        of a drawn part: where a wall is thinner than the nozzle
+    trimmed     of what was made lighter: what it was before, and how far it lies from that (`core/trim/judge.py`)
     effects     by operation, what it did: vertices that `weld` joined, and so on
     """
 
@@ -58,6 +59,7 @@ class Figures:
     thin: tuple[Thin, ...] = ()
     effects: Mapping[str, float] = field(default_factory=dict)
     refused: Mapping[str, str] = field(default_factory=dict)
+    trimmed: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def watertight(self) -> bool:

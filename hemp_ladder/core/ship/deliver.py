@@ -1,7 +1,7 @@
 """Ship: write the files, read them back, give the receipt."""
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from hemp_ladder.core.climb import Result
@@ -58,3 +58,20 @@ def climb_ship(
     written = [(piece, form.write(piece, where)) for where, piece in pieces]
     stage("checking")
     return Shipped(written, write_receipt(result, scene, target, written, measured), scene)
+
+
+def name_each_other(shipped: Mapping[str, Shipped]) -> dict[str, Shipped]:
+    """Deliveries of one model at several levels, by level, with receipts that name the others with their sizes."""
+    told = {
+        level: {
+            "level": level, "triangles": sum(surface.triangles for _, surface, _ in item.scene.standing()),
+            "files": [{"name": path.name, "bytes": path.stat().st_size} for path in item.paths],
+        }
+        for level, item in shipped.items()
+    }  # fmt: skip
+    found = {}
+    for level, item in shipped.items():
+        others = [told[other] for other in shipped if other != level]
+        receipt = replace(item.receipt, told={**item.receipt.told, "beside": others}) if others else item.receipt
+        found[level] = replace(item, receipt=receipt)
+    return found

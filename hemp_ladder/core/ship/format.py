@@ -19,6 +19,17 @@ Carries = Literal["instances", "objects", "materials", "normals", "uv", "colours
 
 
 @dataclass(frozen=True)
+class Weight:
+    """About what a file holds: vertices and triangles, each once (`own`) and at every place (`placed`); whether there are
+    UV; placements."""
+
+    own: tuple[int, int] = (0, 0)
+    placed: tuple[int, int] = (0, 0)
+    uv: bool = False
+    placements: int = 0
+
+
+@dataclass(frozen=True)
 class Written:
     """The files that were written for a scene, the one to open first, and what each material is called in them."""
 
@@ -82,6 +93,7 @@ class Format:
     validate     a validator of the format, where there is one
     noted        the offset that a file says was taken from all places, in its unit and axes; None where it says none
     right_handed its standard says so
+    weighs       bytes of its files without pictures, about, for what is in them
     """
 
     code: str
@@ -100,6 +112,7 @@ class Format:
     moves: bool = False
     noted: Callable[[Path], tuple[float, ...] | None] = lambda path: None
     right_handed: bool = False
+    weighs: Callable[[Weight], int] = lambda weight: 0
 
     @property
     def one_mesh(self) -> bool:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mesh.mesh import unit_normals
-from hemp_ladder.core.ship.format import Format, Found, Verdict, Written
+from hemp_ladder.core.ship.format import Format, Found, Verdict, Weight, Written
 from hemp_ladder.core.ship.gltf_look import GltfLook
 from hemp_ladder.core.ship.names import label
 from hemp_ladder.core.ship.scene import Attributes, Scene, Surface
@@ -210,9 +210,16 @@ def _noted(path: Path) -> tuple[float, ...] | None:
 
 
 #: glTF 2.0 section 3.4 fixes metres and +Y.
+def _weighs(weight: Weight) -> int:
+    """Position, normal and UV of each vertex once; indices of two bytes, or four in large meshes; a node each place."""
+    vertices, triangles = weight.own
+    return vertices * (32 if weight.uv else 24) + 9 * triangles + 120 * weight.placements + 1500
+
+
 FORMAT = Format(
     code="glb", name="GLB", suffix=".glb", unit="m", up="y", group="part",
     carries=frozenset({"instances", "objects", "materials", "normals", "uv", "colours", "pictures"}),
     write=write_glb, proof=_proof, validate=_validate, inside=True, joint=True, moves=True,
     shows=frozenset({"base colour", "shine", "normal", "occlusion", "emission"}), noted=_noted, right_handed=True,
+    weighs=_weighs,
 )  # fmt: skip

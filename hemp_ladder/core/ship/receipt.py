@@ -86,7 +86,7 @@ def _told(item: Measured) -> str:
 def _beside(result: Result, measured: Sequence[Measured]) -> dict[str, Any]:
     """The offset in metres, Z up, exactly as it is kept; millimetres that single precision would round the farthest
     coordinate by where the sources have it, and does where it is; and every measurement that stands."""
-    told: dict[str, Any] = {"meshes": _meshes(result)}
+    told: dict[str, Any] = {"meshes": _meshes(result), **_trimmed(result)}
     if any(result.fitted.offset):
         far, near = single_precision(result.fitted, result.box)
         told["offset_m"] = list(result.fitted.offset)
@@ -128,6 +128,29 @@ def _meshes(result: Result) -> dict[str, Any]:
     }
     shut = sum(item.watertight for item, _ in known)
     return {"parts": len(known), "watertight": shut, **{name: count for name, count in counts.items() if count}}
+
+
+def _trimmed(result: Result) -> dict[str, Any]:
+    """What was made lighter: how many parts, their triangles before and after over all placements, and the largest
+    deviation that was measured, with the part that it is of."""
+    rows = [
+        (part, known, result.times[part])
+        for part in sorted(result.fitted_parts)
+        if (chain := result.chains[part]) is not None
+        and (known := result.figures.get(chain.key)) and known.trimmed
+    ]  # fmt: skip
+    if not rows:
+        return {}
+    apart = {
+        part: max(known.trimmed["there"], known.trimmed["back"]) * float(result.fitted.scale_of(part))
+        for part, known, _ in rows
+    }  # fmt: skip
+    worst = max(apart, key=lambda part: apart[part])
+    return {"trimmed": {
+        "parts": len(rows), "triangles before": int(sum(known.trimmed["triangles"] * times for _, known, times in rows)),
+        "triangles": sum(known.triangles * times for _, known, times in rows),
+        "largest deviation, m": apart[worst], "of": result.model.parts[worst].label,
+    }}  # fmt: skip
 
 
 def _offset(scene: Scene, form: Format, written: Sequence[tuple[Scene, Written]]) -> list[Check]:

@@ -58,4 +58,5 @@ def _noted(path: Path) -> tuple[float, ...] | None:
 FORMAT = Format(
     code="stl", name="STL", suffix=".stl", unit="mm", up="z", group="one", carries=frozenset(),
     write=write_stl, proof=_proof, noted=_noted,
+    weighs=lambda weight: 84 + 50 * weight.placed[1],
 )  # fmt: skip

@@ -543,6 +543,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/parts/{part}/facets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Facets
+         * @description How an exact part would look at a count of triangles by coarser facets, and by reduction; 202 while it is worked out.
+         */
+        get: operations["get_facets_api_jobs__job_id__parts__part__facets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/parts/{part}/marks": {
         parameters: {
             query?: never;
@@ -947,6 +967,46 @@ export interface paths {
         get: operations["get_tallies_api_jobs__job_id__tallies_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/trim/grades": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Grades
+         * @description Parts as they are and at some goals, without deciding anything; ask again until all grades are ready.
+         */
+        post: operations["post_grades_api_jobs__job_id__trim_grades_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/trim/reduce": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Reduce
+         * @description Reduce parts to a goal of all of them together: a decision like any other.
+         */
+        post: operations["post_reduce_api_jobs__job_id__trim_reduce_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1396,6 +1456,38 @@ export interface components {
             total: number;
         };
         /**
+         * CostsView
+         * @description What a delivery to the target in force would weigh, about.
+         */
+        CostsView: {
+            /**
+             * Bytes
+             * @default 0
+             */
+            bytes: number;
+            /**
+             * Draw Calls
+             * @default 0
+             */
+            draw_calls: number;
+            /**
+             * Picture Bytes
+             * @default 0
+             */
+            picture_bytes: number;
+            /**
+             * Pixels
+             * @description largest side of a picture
+             * @default 0
+             */
+            pixels: number;
+            /**
+             * Triangles
+             * @default 0
+             */
+            triangles: number;
+        };
+        /**
          * CurveView
          * @description How many places are left of a part at each weld tolerance, in metres, and where detail begins to collapse.
          */
@@ -1508,7 +1600,14 @@ export interface components {
             sort: components["schemas"]["SortSettings"];
             /**
              * @default {
-             *       "levels": []
+             *       "exceptions": [],
+             *       "levels": [],
+             *       "lost": 0.05,
+             *       "steps": [],
+             *       "view": {
+             *         "lookout": "",
+             *         "width": 1920
+             *       }
              *     }
              */
             trim: components["schemas"]["TrimSettings"];
@@ -1557,6 +1656,11 @@ export interface components {
          * @description One set of files made for a target; `stale` when decisions changed since.
          */
         DeliveryView: {
+            /**
+             * Beside
+             * @description the delivery of another level that was asked for with it
+             */
+            beside?: number | null;
             /** Bundle */
             bundle: string | null;
             /** Bundle Bytes */
@@ -1753,6 +1857,35 @@ export interface components {
              * @description of drawn curves: segments each, instead of chord error and angle
              */
             segments?: number | null;
+        };
+        /**
+         * FacetsView
+         * @description An exact part at a count of triangles by coarser facets and by reduction, both held against much finer facets; lengths
+         *     in metres. Nothing in it where the part cannot be compared.
+         */
+        FacetsView: {
+            /**
+             * Off
+             * @default 0
+             */
+            off: number;
+            /**
+             * Reduced
+             * @default 0
+             */
+            reduced: number;
+            /**
+             * Reduced Off
+             * @default 0
+             */
+            reduced_off: number;
+            /** Times */
+            times?: number | null;
+            /**
+             * Triangles
+             * @default 0
+             */
+            triangles: number;
         };
         /**
          * Facing
@@ -2031,6 +2164,23 @@ export interface components {
             sources: components["schemas"]["SourceSizeView"][];
         };
         /**
+         * Flats
+         * @description How flat is flat.
+         */
+        Flats: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "flats";
+            /**
+             * Tolerance
+             * @description largest distance from its plane of what is merged, in metres
+             * @default 0.000001
+             */
+            tolerance: number;
+        };
+        /**
          * Footing
          * @description What something stands on: its base is the top of that, or the ground, whatever the rows above say.
          */
@@ -2087,6 +2237,96 @@ export interface components {
              * @enum {string}
              */
             up: "z" | "y" | "x" | "-z" | "-y" | "-x";
+        };
+        /**
+         * GoalIn
+         * @description What parts are reduced to: a share of one, triangles or bytes of all of them together, or an error in metres.
+         */
+        GoalIn: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "share" | "count" | "bytes" | "error";
+            /** Value */
+            value: number;
+        };
+        /**
+         * GradePart
+         * @description A part at a grade; lengths in metres. Without triangles it is still being made.
+         */
+        GradePart: {
+            /** Deviation */
+            deviation?: number | null;
+            /**
+             * Lost
+             * @description what of its shape is lost, in words
+             * @default []
+             */
+            lost: string[];
+            /** Mesh */
+            mesh?: string | null;
+            /**
+             * Note
+             * @description why it is as it was, or could not be made
+             * @default
+             */
+            note: string;
+            /** Pack */
+            pack?: string | null;
+            /** Part */
+            part: number;
+            /**
+             * Pixels
+             * @description the deviation in the picture of the lookout that is chosen
+             */
+            pixels?: number | null;
+            /** Triangles */
+            triangles?: number | null;
+            /** Vertices */
+            vertices?: number | null;
+        };
+        /**
+         * GradeView
+         * @description Some parts at a grade, over all their placements; lengths in metres.
+         */
+        GradeView: {
+            /** Bytes */
+            bytes: number;
+            /** Deviation */
+            deviation: number;
+            goal: components["schemas"]["GoalIn"] | null;
+            /** Parts */
+            parts: components["schemas"]["GradePart"][];
+            /** Pixels */
+            pixels: number | null;
+            /** Ready */
+            ready: boolean;
+            /** Triangles */
+            triangles: number;
+            /**
+             * Worst
+             * @description the part, by index, that deviates most
+             */
+            worst?: number | null;
+        };
+        /**
+         * GradesIn
+         * @description Parts whose grades are to be seen beside each other, and the goals of those.
+         */
+        GradesIn: {
+            /** Goals */
+            goals: components["schemas"]["GoalIn"][];
+            /** Parts */
+            parts: number[];
+        };
+        /**
+         * GradesView
+         * @description The full grade first.
+         */
+        GradesView: {
+            /** Grades */
+            grades: components["schemas"]["GradeView"][];
         };
         /**
          * GroundWay
@@ -2360,13 +2600,13 @@ export interface components {
         };
         /**
          * Level
-         * @description A lighter level of every part, beside the full one.
+         * @description A lighter level of every part, beside the full one: of coarser facets, reduced, or with stand-ins.
          */
         Level: {
             /**
              * Coarser
              * @description how many times larger chord errors are; angles go with the root
-             * @default 8
+             * @default 1
              */
             coarser: number;
             /**
@@ -2374,6 +2614,33 @@ export interface components {
              * @default light
              */
             name: string;
+            /**
+             * Steps
+             * @description what is done to each part of the full level
+             * @default []
+             */
+            steps: (components["schemas"]["Reduce"] | components["schemas"]["StandIn"])[];
+        };
+        /**
+         * LevelView
+         * @description A lighter level; lengths in metres. Without triangles it is still being made.
+         */
+        LevelView: {
+            /** Bytes */
+            bytes: number;
+            /** Deviation */
+            deviation: number;
+            /**
+             * Lost
+             * @description parts that lost their shape
+             */
+            lost: number;
+            /** Name */
+            name: string;
+            /** Triangles */
+            triangles: number | null;
+            /** Worst */
+            worst: number | null;
         };
         /**
          * LibraryView
@@ -2435,6 +2702,38 @@ export interface components {
             size: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Limit
+         * @description What a receiver allows; what it does not say is not limited.
+         */
+        Limit: {
+            /**
+             * Bytes
+             * @description of the file, pictures in it
+             */
+            bytes?: number | null;
+            /**
+             * Draw Calls
+             * @description placements times the materials of each
+             */
+            draw_calls?: number | null;
+            /**
+             * Pixels
+             * @description largest side of a picture
+             */
+            pixels?: number | null;
+            /**
+             * Target
+             * @description whom it is for, in words
+             * @default
+             */
+            target: string;
+            /**
+             * Triangles
+             * @description over all placements
+             */
+            triangles?: number | null;
         };
         /**
          * LookoutView
@@ -2697,7 +2996,7 @@ export interface components {
         };
         /**
          * MendException
-         * @description Operations of some parts' own: with other settings than the job's, beside the job's, or not done.
+         * @description Operations of some parts' own at Mend.
          */
         MendException: {
             /**
@@ -2824,9 +3123,14 @@ export interface components {
         };
         /**
          * NewDelivery
-         * @description A delivery to another target than the one in force.
+         * @description A delivery to another target than the one in force, or with another level of detail beside it.
          */
         NewDelivery: {
+            /**
+             * Beside
+             * @description a level that is a delivery of its own; both name each other
+             */
+            beside?: string | null;
             target?: components["schemas"]["Target"] | null;
         };
         /** NewJob */
@@ -3353,10 +3657,20 @@ export interface components {
             bad_normals: {
                 [key: string]: number;
             };
+            /**
+             * Before Trim
+             * @description triangles before Trim, where that made it lighter
+             */
+            before_trim?: number | null;
             /** Chord */
             chord: number;
             /** Degrees */
             degrees: number;
+            /**
+             * Deviation
+             * @description largest distance from the mesh before Trim, measured
+             */
+            deviation?: number | null;
             /**
              * Effects
              * @description by operation what it did to this mesh, where it did anything
@@ -3407,12 +3721,23 @@ export interface components {
             /** Pack Before */
             pack_before: string | null;
             /**
+             * Pixels
+             * @description the same in the picture of the lookout that is chosen
+             */
+            pixels?: number | null;
+            /**
              * Shells
              * @default 0
              */
             shells: number;
             /** Triangles */
             triangles?: number | null;
+            /**
+             * Trim By
+             * @description exceptions of Trim that hold for it, in order
+             * @default []
+             */
+            trim_by: number[];
             /**
              * Uncounted
              * @description it has so many triangles that crossings were not looked for
@@ -3706,6 +4031,71 @@ export interface components {
             without_copies: boolean;
         };
         /**
+         * Reduce
+         * @description How far a part is reduced: to a share of its triangles, to a count of them, or as far as an error allows.
+         */
+        Reduce: {
+            /**
+             * Borders
+             * @description where the surface ends, nothing moves at all
+             * @default false
+             */
+            borders: boolean;
+            /**
+             * Count
+             * @description triangles of the part
+             */
+            count?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "reduce";
+            /**
+             * Error
+             * @description largest distance from the full mesh, measured, in metres
+             */
+            error?: number | null;
+            /**
+             * Hold
+             * @description reduce no farther than the shape holds: volume and outline change by no more than this share
+             */
+            hold?: number | null;
+            /**
+             * Share
+             * @description of the part's triangles
+             */
+            share?: number | null;
+        };
+        /**
+         * ReduceIn
+         * @description Which parts are reduced, by index, and to what; everything only where it is said.
+         */
+        ReduceIn: {
+            /**
+             * Borders
+             * @description where the surface ends, nothing moves
+             * @default false
+             */
+            borders: boolean;
+            /**
+             * Everything
+             * @default false
+             */
+            everything: boolean;
+            goal: components["schemas"]["GoalIn"];
+            /**
+             * Hold
+             * @description no farther than the shape holds, by this share
+             */
+            hold?: number | null;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+        };
+        /**
          * Region
          * @description A polygon on the plan, in metres after Fit. What lies inside enters.
          */
@@ -3851,6 +4241,7 @@ export interface components {
             triangles: number;
             /** Triangles Before */
             triangles_before: number | null;
+            trim: components["schemas"]["TrimTold"];
             /** Vertices */
             vertices: number;
         };
@@ -3992,6 +4383,7 @@ export interface components {
             triangles: number;
             /** Triangles Before */
             triangles_before: number | null;
+            trim: components["schemas"]["TrimTold"];
             /** Vertices */
             vertices: number;
             /**
@@ -4478,6 +4870,29 @@ export interface components {
             where: number[];
         };
         /**
+         * StandIn
+         * @description What stands for the part. Textures do not go over to it: it wears its materials' plain colours.
+         */
+        StandIn: {
+            /**
+             * Cells
+             * @description of a shell: cells along its longest side
+             * @default 32
+             */
+            cells: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            does: "stand-in";
+            /**
+             * Kind
+             * @default box
+             * @enum {string}
+             */
+            kind: "box" | "hull" | "shell";
+        };
+        /**
          * StructureView
          * @description What does not change with decisions. Columns, for they may be long.
          *
@@ -4654,15 +5069,131 @@ export interface components {
             y: number;
         };
         /**
+         * TrimException
+         * @description Operations of some parts' own at Trim.
+         */
+        TrimException: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "parts" | "layer" | "material" | "source" | "smaller" | "larger";
+            /**
+             * Match
+             * @description the layer's name, or the material's id
+             * @default
+             */
+            match: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Size
+             * @description in metres
+             */
+            size?: number | null;
+            /** Source */
+            source?: string | null;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: (components["schemas"]["Flats"] | components["schemas"]["Reduce"])[];
+            /**
+             * Without
+             * @description names of the job's operations that they go without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
          * TrimSettings
-         * @description Levels of detail.
+         * @description Which parts are made lighter, by how much; lighter levels beside them; what the receiver allows.
          */
         TrimSettings: {
+            /**
+             * Exceptions
+             * @description who differs, in order: the first that speaks of an operation decides
+             * @default []
+             */
+            exceptions: components["schemas"]["TrimException"][];
             /**
              * Levels
              * @default []
              */
             levels: components["schemas"]["Level"][];
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * Lost
+             * @description change of volume and outline beyond which a part's shape counts as lost
+             * @default 0.05
+             */
+            lost: number;
+            /**
+             * Steps
+             * @description of every part; one of each kind at most
+             * @default []
+             */
+            steps: (components["schemas"]["Flats"] | components["schemas"]["Reduce"])[];
+            /**
+             * @default {
+             *       "lookout": "",
+             *       "width": 1920
+             *     }
+             */
+            view: components["schemas"]["View"];
+        };
+        /**
+         * TrimTold
+         * @description What Trim comes to.
+         */
+        TrimTold: {
+            /**
+             * Before
+             * @description triangles over all placements before it
+             * @default 0
+             */
+            before: number;
+            /**
+             * @default {
+             *       "bytes": 0,
+             *       "draw_calls": 0,
+             *       "picture_bytes": 0,
+             *       "pixels": 0,
+             *       "triangles": 0
+             *     }
+             */
+            costs: components["schemas"]["CostsView"];
+            /**
+             * Deviation
+             * @description the largest, in metres
+             * @default 0
+             */
+            deviation: number;
+            /**
+             * Levels
+             * @default []
+             */
+            levels: components["schemas"]["LevelView"][];
+            /**
+             * Lost
+             * @default []
+             */
+            lost: number[];
+            /**
+             * Over
+             * @description by gauge how much is over the limit
+             * @default {}
+             */
+            over: {
+                [key: string]: number;
+            };
+            /** Pixels */
+            pixels?: number | null;
+            /** Worst */
+            worst?: number | null;
         };
         /**
          * TrueWay
@@ -4753,6 +5284,24 @@ export interface components {
             name: string;
             /** Sha256 */
             sha256: string;
+        };
+        /**
+         * View
+         * @description From where deviations are told in pixels: a lookout by its name, and how wide the picture is.
+         */
+        View: {
+            /**
+             * Lookout
+             * @description nothing for none
+             * @default
+             */
+            lookout: string;
+            /**
+             * Width
+             * @description of the picture, in pixels
+             * @default 1920
+             */
+            width: number;
         };
         /**
          * WayIn
@@ -5873,6 +6422,47 @@ export interface operations {
             };
         };
     };
+    get_facets_api_jobs__job_id__parts__part__facets_get: {
+        parameters: {
+            query: {
+                count: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FacetsView"];
+                };
+            };
+            /** @description It is being worked out; ask again in a moment */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_marks_api_jobs__job_id__parts__part__marks_get: {
         parameters: {
             query?: never;
@@ -6630,6 +7220,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TallyView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_grades_api_jobs__job_id__trim_grades_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GradesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GradesView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_reduce_api_jobs__job_id__trim_reduce_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReduceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */

@@ -1,0 +1,118 @@
+"""How far two surfaces lie from each other, measured: from points spread over each to the nearest place on the other."""
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.triangles import cross, dot, lengths
+
+#: Points measured in all, half from each side.
+SAMPLES = 100_000
+#: Among vertices and points spread by area, the share of the first.
+_VERTICES = 0.5
+
+
+@dataclass(frozen=True)
+class Deviation:
+    """Between a full mesh and a lighter one; lengths in source coordinates.
+
+    there   largest distance from the full to the light: what is gone
+    back    largest distance from the light to the full: what bulges
+    mean    of all distances
+    turned  mean angle between their normals at the same places, degrees
+    shifted largest distance between their UV at the same places, as a share of the picture; 0 without UV
+    """
+
+    there: float
+    back: float
+    mean: float
+    turned: float
+    shifted: float
+
+    @property
+    def largest(self) -> float:
+        return max(self.there, self.back)
+
+
+class Surface:
+    """A mesh that distances are measured to, with its tree."""
+
+    def __init__(self, mesh: Mesh) -> None:
+        from igl import AABB
+
+        self.mesh = mesh
+        self.positions = np.ascontiguousarray(mesh.positions, np.float64)
+        self.triangles = np.ascontiguousarray(mesh.triangles, np.int64)
+        self._tree = AABB()
+        self._tree.init(self.positions, self.triangles)
+
+    def nearest(
+        self, points: NDArray[np.float64]
+    ) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.float64]]:
+        """Of points (n, 3): how far the surface is, the triangle that is nearest, and the place on it."""
+        squares, triangles, places = self._tree.squared_distance(self.positions, self.triangles, points)
+        return np.sqrt(squares), np.asarray(triangles, np.int64), np.asarray(places)
+
+    def points(self, count: int) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+        """Points on it, always the same: half of them vertices, half spread by area; and the triangle of each."""
+        corners = self.mesh.corners
+        dice = np.random.default_rng(5)
+        used = self.triangles.reshape(-1)
+        sides = (
+            dice.permutation(len(used))[: int(count * _VERTICES)]
+            if len(used) > count * _VERTICES
+            else np.arange(len(used))
+        )
+        area = lengths(cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]))
+        total = np.cumsum(area)
+        left = max(count - len(sides), 1)
+        chosen = np.searchsorted(total, dice.random(left) * total[-1], side="right").clip(0, len(area) - 1)
+        one, two = dice.random((2, left))
+        over = one + two > 1
+        one[over], two[over] = 1 - one[over], 1 - two[over]
+        a, b, c = corners[chosen].transpose(1, 0, 2)
+        inside = a + one[:, None] * (b - a) + two[:, None] * (c - a)
+        return np.concatenate([self.positions[used[sides]], inside]), np.concatenate([sides // 3, chosen])
+
+
+def deviation(full: Mesh, light: Mesh, samples: int = SAMPLES, known: Surface | None = None) -> Deviation:
+    """Between two meshes with triangles; `known` is the full one's tree, where there is one already.
+
+    A largest distance over points is a lower bound; so many find 98 of 100 parts of it or more (measured).
+    """
+    one, two = known or Surface(full), Surface(light)
+    from_full, full_of = one.points(samples // 2)
+    there, at, foot = two.nearest(from_full)
+    back = one.nearest(two.points(samples - samples // 2)[0])[0]
+    turned = _angles(
+        _at(one.mesh, "normal", full_of, from_full), _at(two.mesh, "normal", at, foot)
+    )  # fmt: skip
+    shifted = 0.0
+    for name in full.attributes:
+        if name.startswith("uv") and name in light.attributes:
+            apart = _at(full, name, full_of, from_full) - _at(light, name, at, foot)
+            # Across a seam the same place has two UV; what is next to one says nothing.
+            close = there <= np.median(there) * 4 + 1e-12
+            shifted = max(shifted, float(np.quantile(np.hypot(*apart[close].T), 0.99)) if close.any() else 0.0)
+    mean = float(np.concatenate([there, back]).mean())
+    return Deviation(float(there.max()), float(back.max()), mean, float(np.degrees(turned.mean())), shifted)
+
+
+def _at(mesh: Mesh, name: str, triangles: NDArray[np.int64], points: NDArray[np.float64]) -> NDArray[np.float64]:
+    """An attribute at points (n, 3) on triangles (n,), between those of the corners."""
+    a, b, c = mesh.corners[triangles].transpose(1, 0, 2)
+    across = cross(b - a, c - a)
+    square = np.maximum(dot(across, across), 1e-300)
+    second = dot(cross(points - a, c - a), across) / square
+    third = dot(cross(b - a, points - a), across) / square
+    shares = np.stack([1 - second - third, second, third], axis=1).clip(0, 1)
+    values: Any = mesh.attributes[name][mesh.triangles[triangles]]
+    return np.asarray(np.einsum("ni,nik->nk", shares, values.astype(np.float64)))
+
+
+def _angles(one: NDArray[np.float64], two: NDArray[np.float64]) -> NDArray[np.float64]:
+    long = np.maximum(lengths(one) * lengths(two), 1e-300)
+    return np.arccos(np.clip(dot(one, two) / long, -1, 1))

@@ -1,0 +1,52 @@
+"""What a trimming did to a mesh, measured: kept with the mesh among its figures."""
+
+from dataclasses import replace
+
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.trim.deviation import SAMPLES, Surface, deviation
+from hemp_ladder.core.trim.shape import Shape, silhouette
+
+
+class Judge:
+    """Holds lighter meshes against one full mesh; what is slow is worked out once."""
+
+    def __init__(self, full: Mesh) -> None:
+        self.full = full
+        self.shape = Shape.of(full)
+        self._surface: Surface | None = None
+
+    @property
+    def surface(self) -> Surface:
+        if self._surface is None:
+            self._surface = Surface(self.full)
+        return self._surface
+
+    def largest(self, light: Mesh, samples: int = SAMPLES) -> float:
+        """The largest distance between both, either way."""
+        return deviation(self.full, light, samples, self.surface).largest
+
+    def told(self, light: Mesh) -> dict[str, float]:
+        """The full mesh's figures, the light one's with `_now` behind their names, and what lies between both.
+
+        Deviations of earlier trimmings of the same part are added: by the triangle inequality no more can be between
+        the first and the last.
+        """
+        apart = deviation(self.full, light, known=self.surface)
+        now = Shape.of(light)
+        before = dict(self.full.figures.trimmed)
+        told: dict[str, float] = {"triangles": len(self.full.triangles), "vertices": len(self.full.positions)}
+        for name in ("shells", "handles", "rings", "border", "volume", "area"):
+            told[name] = getattr(self.shape, name)
+        told.update({name: before[name] for name in told if name in before})
+        for name in ("shells", "handles", "rings", "border", "volume", "area"):
+            told[f"{name}_now"] = getattr(now, name)
+        for name in ("there", "back", "mean", "turned", "shifted"):
+            told[name] = getattr(apart, name) + before.get(name, 0.0)
+        told["silhouette"] = silhouette(self.full, light) + before.get("silhouette", 0.0)
+        return {name: float(value) for name, value in told.items()}
+
+
+def judged(light: Mesh, operation: str, told: dict[str, float]) -> Mesh:
+    """The light mesh with what is told of it, and how many triangles the operation took away as its effect."""
+    effects = {**light.figures.effects, operation: told["triangles"] - len(light.triangles)}
+    return replace(light, figures=replace(light.figures, trimmed=told, effects=effects, open_edges=None))
