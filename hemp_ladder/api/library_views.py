@@ -5,6 +5,7 @@ from pydantic import BaseModel, Field
 from hemp_ladder.api.views import MaterialView
 from hemp_ladder.core.fit.settings import Axis
 from hemp_ladder.core.ship.format import Group
+from hemp_ladder.core.trim.settings import Limit
 
 
 class PurposeView(BaseModel):
@@ -56,3 +57,4 @@ class LibraryView(BaseModel):
     materials: list[MaterialView]
     purposes: list[PurposeView]
     formats: list[FormatView]
+    receivers: list[Limit] = Field(description="limits to start from, by what receives the mesh")

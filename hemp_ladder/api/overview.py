@@ -38,6 +38,7 @@ from hemp_ladder.core.ranges import RANGES
 from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.sort.library import FIRST_MATERIAL, LIBRARY
 from hemp_ladder.core.sort.settings import as_own
+from hemp_ladder.core.trim.receivers import RECEIVERS
 from hemp_ladder.core.units import TARGET_UNITS, UNITS
 from hemp_ladder.store import meshes, model_blob
 from hemp_ladder.store.tables import ClimbRow, DeliveryRow, FindingRow, Job, JobPicture
@@ -249,6 +250,7 @@ def library() -> LibraryView:
             for id_, purpose in PURPOSES.items()
             if isinstance(purpose.chord, Absolute)
         ],
+        receivers=list(RECEIVERS),
         formats=[
             FormatView(
                 code=item.code,

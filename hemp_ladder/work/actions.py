@@ -325,6 +325,7 @@ def ship(session: Session, job_id: int, target: Target | None = None, beside: st
         raise SettingsError("Not every source is read yet.", "Wait until Receive is done.")
     _, decisions = decisions_of(session, job)
     wanted = target or decisions.ship.target
+    beside = beside if target or beside else decisions.ship.beside
     levels = [wanted.level, *([beside] if beside is not None else [])]
     there = {FULL, *(level.name for level in decisions.trim.levels)}
     if beside is not None and (beside not in there or beside == wanted.level):

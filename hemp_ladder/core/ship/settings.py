@@ -71,3 +71,6 @@ class ShipSettings(Settings):
     """The target the job ships to next."""
 
     target: Target = Target()
+    beside: str | None = Field(
+        None, max_length=40, description="a level of detail that ships beside it, as a delivery of its own"
+    )

@@ -2666,6 +2666,11 @@ export interface components {
                 [key: string]: components["schemas"]["RangeView"];
             };
             /**
+             * Receivers
+             * @description limits to start from, by what receives the mesh
+             */
+            receivers: components["schemas"]["Limit"][];
+            /**
              * Rule Material
              * @description id of the material that a new rule gives
              */
@@ -4611,6 +4616,11 @@ export interface components {
          * @description The target the job ships to next.
          */
         ShipSettings: {
+            /**
+             * Beside
+             * @description a level of detail that ships beside it, as a delivery of its own
+             */
+            beside?: string | null;
             /**
              * @default {
              *       "format": "glb",

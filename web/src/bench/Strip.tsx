@@ -5,6 +5,7 @@ import { Button, Progress } from "../ui/controls";
 import { box, boxImperial, count, plural } from "../ui/format";
 import { Mark } from "../ui/Mark";
 import { Title } from "../ui/Title";
+import { Bar, GAUGES, limited } from "../rungs/trim/Gauges";
 
 /** The top of the bench: the job, its size, what it weighs, what is open, and the way back and on. */
 export function Strip() {
@@ -53,6 +54,7 @@ export function Strip() {
             <b className={`block text-[15px] font-semibold ${loose ? "text-signal" : "text-sea"}`}>{count(loose)}</b>
             <span className="text-[12px] text-ink-soft">{loose === 1 ? "loose end" : "loose ends"}</span>
           </button>
+          <Allowance />
         </>
       )}
       <div className="ml-auto flex items-center gap-2">
@@ -96,5 +98,36 @@ export function Strip() {
         </Button>
       </div>
     </header>
+  );
+}
+
+/** The gauge that is nearest to its limit, or farthest over it, where the receiver has any. */
+function Allowance() {
+  const { decisions, result, setView } = useBench();
+  const costs = result?.trim.costs;
+  const rows = limited(decisions.trim.limit).map(({ gauge, most }) => ({
+    gauge,
+    most,
+    used: costs?.[gauge] ?? 0,
+  }));
+  const worst = rows.sort((one, two) => two.used / two.most - one.used / one.most)[0];
+  if (!worst) return null;
+  const over = worst.used > worst.most;
+  const { name, say } = GAUGES[worst.gauge];
+  const target = decisions.trim.limit?.target || "the receiver";
+  return (
+    <button
+      type="button"
+      title={`${name}: ${say(worst.used)} of ${say(worst.most)} for ${target}`}
+      onClick={() => setView({ open: "Trim" })}
+      className="w-[112px] rounded text-left leading-[1.15]"
+    >
+      <b className={`block truncate text-[15px] font-semibold ${over ? "text-signal" : "text-sea"}`}>
+        {over ? `${say(worst.used - worst.most)} over` : `${Math.round((100 * worst.used) / worst.most)} % used`}
+      </b>
+      <span className="block pt-0.5">
+        <Bar share={worst.used / worst.most} label={`${name} for ${target}`} />
+      </span>
+    </button>
   );
 }

@@ -7,7 +7,7 @@ import { Chevron } from "../ui/Chevron";
 import { Button, OneOf, Select } from "../ui/controls";
 import { plural } from "../ui/format";
 import { countChosen, isChosen, partsOf } from "./chosen";
-import { GENERAL, isAmong, MENDING, NARROWED, type Narrowed } from "./columns";
+import { GENERAL, isAmong, MENDING, NARROWED, type Narrowed, TRIMMING } from "./columns";
 import { LedgerRow } from "./LedgerRow";
 import { Properties } from "./Properties";
 import { type Row, tableRows, treeRows, wornBy } from "./rows";
@@ -34,7 +34,7 @@ export function Ledger() {
   const mending = view.open === "Mend";
   const [among, setAmong] = useState<Narrowed>("all");
   const narrowed = mending ? among : "all";
-  const columns = mending ? MENDING : GENERAL;
+  const columns = mending ? MENDING : view.open === "Trim" ? TRIMMING : GENERAL;
   const parts = narrowed === "all" ? undefined : result?.parts;
   const rows = useMemo<Row[]>(() => {
     if (!structure) return [];

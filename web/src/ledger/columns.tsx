@@ -147,6 +147,47 @@ export const MENDING: Columns = {
   ],
 };
 
+export const TRIMMING: Columns = {
+  grid: "grid-cols-[minmax(110px,1.4fr)_74px_minmax(80px,1fr)_92px_92px_70px_88px_80px]",
+  list: [
+    {
+      head: "Decided by",
+      faint: ({ made }) => !made?.trim_by.length,
+      show: ({ part, made }) => {
+        if (!part?.surface || !made?.mesh) return "";
+        return made.trim_by.length ? `exception ${made.trim_by.map((number) => number + 1).join(", ")}` : "the job";
+      },
+    },
+    {
+      head: "Before",
+      right: true,
+      show: ({ made }) => (made?.triangles == null ? "" : count(made.before_trim ?? made.triangles)),
+    },
+    { head: "Triangles", right: true, show: ({ made }) => (made?.triangles == null ? "" : count(made.triangles)) },
+    {
+      head: "Kept",
+      right: true,
+      faint: ({ made }) => made?.before_trim == null,
+      show: ({ made }) =>
+        made?.triangles == null
+          ? ""
+          : `${Number(((100 * made.triangles) / Math.max(1, made.before_trim ?? made.triangles)).toPrecision(3))} %`,
+    },
+    {
+      head: "Deviation",
+      right: true,
+      title: () => "the largest distance from the mesh before Trim, measured both ways",
+      show: ({ made }) => (made?.deviation == null ? "" : metric(made.deviation)),
+    },
+    {
+      head: "In pixels",
+      right: true,
+      title: () => "the same in the picture of the lookout that Trim names",
+      show: ({ made }) => (made?.pixels == null ? "" : `${Number(made.pixels.toPrecision(2))} px`),
+    },
+  ],
+};
+
 /** What the ledger can be narrowed to while Mend is open. */
 export const NARROWED = [
   { value: "all", label: "every part" },

@@ -122,12 +122,14 @@ interface Told {
   meshes?: Record<string, number>;
   offset_m?: number[];
   single_precision_mm?: Record<string, number>;
+  trimmed?: Record<string, number | string>;
+  beside?: { level: string; triangles: number; files: { name: string; bytes: number }[] }[];
   measurements?: { of: string; is: number | number[] | string; should_be: number | null; was: number | null }[];
 }
 
 /** What stands beside the checks: the offset and what it saves, and every measurement. */
 function Beside({ told }: { told: Told }) {
-  const { offset_m: offset, single_precision_mm: rounding, measurements, meshes } = told;
+  const { offset_m: offset, single_precision_mm: rounding, measurements, meshes, trimmed, beside } = told;
   if (!offset && !measurements && !meshes) return null;
   return (
     <>
@@ -166,6 +168,19 @@ function Beside({ told }: { told: Told }) {
           </ul>
         </>
       )}
+      {trimmed && (
+        <p className="pt-4">
+          Made lighter: {plural(Number(trimmed.parts), "part")}, {count(Number(trimmed["triangles before"]))} triangles
+          before and <b>{count(Number(trimmed.triangles))}</b> now; off by at most{" "}
+          <b>{metric(Number(trimmed["largest deviation, m"]))}</b> ({trimmed.of}), measured both ways.
+        </p>
+      )}
+      {beside?.map((other) => (
+        <p key={other.level} className="pt-4">
+          Beside it stands the {other.level} level of {count(other.triangles)} triangles:{" "}
+          {other.files.map((file) => `${file.name}, ${bytes(file.bytes)}`).join("; ")}.
+        </p>
+      ))}
       {measurements && (
         <>
           <h2 className="font-name pt-7 pb-1 text-[16px] font-semibold">Measurements</h2>

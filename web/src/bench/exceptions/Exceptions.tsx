@@ -27,7 +27,7 @@ export function Exceptions<E extends Whom>({
   start,
   onChange,
 }: {
-  rung: "facet_by" | "mend_by";
+  rung: "facet_by" | "mend_by" | "trim_by";
   entries: readonly E[];
   /** The controls of one entry. */
   what: (entry: E, set: (next: E, moving: boolean) => void) => ReactNode;

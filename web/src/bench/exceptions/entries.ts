@@ -44,7 +44,7 @@ export function moved<E>(entries: readonly E[], from: number, to: number): E[] {
 }
 
 /** How many parts each entry holds for, by its place in the list. */
-export function reach(result: Result | undefined, rung: "facet_by" | "mend_by", count: number): number[] {
+export function reach(result: Result | undefined, rung: "facet_by" | "mend_by" | "trim_by", count: number): number[] {
   const found = Array<number>(count).fill(0);
   for (const part of result?.parts ?? []) for (const number of part[rung]) found[number] = (found[number] ?? 0) + 1;
   return found;

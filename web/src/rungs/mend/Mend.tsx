@@ -1,7 +1,9 @@
 import { useBench } from "../../bench/bench";
+import { Operations } from "../../bench/operations/Operations";
 import { ByHand } from "./ByHand";
 import { Damage } from "./Damage";
-import { Operations } from "./operations/Operations";
+import { OPERATIONS } from "./operations/table";
+import { WeldCurve } from "./WeldCurve";
 import { Join, Shells } from "./Shells";
 
 /** What is wrong with triangles, what is done to them, who differs, and what is done by hand. */
@@ -13,7 +15,12 @@ export function Mend() {
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2 text-[13.5px]">
       <Damage />
-      <Operations chosen={chosen} />
+      <Operations
+        rung="mend"
+        operations={OPERATIONS}
+        chosen={chosen}
+        more={(operation, part, step) => operation.does === "weld" && <WeldCurve part={part} step={step} />}
+      />
       {only >= 0 && <Shells part={only} chosen={chosen[0]!} />}
       {chosen.length > 1 && <Join chosen={chosen} />}
       <ByHand chosen={chosen} />

@@ -1,12 +1,12 @@
 import { useBench } from "../../bench/bench";
 import { count, metric } from "../../ui/format";
-import type { MendStep } from "./operations/operation";
+import type { Step } from "../../bench/operations/operation";
 import { useCurve } from "./useStudy";
 
 const [WIDE, HIGH] = [286, 56];
 
 /** Vertices left at every weld tolerance, with the one in force, and the place where detail would begin to collapse. */
-export function WeldCurve({ part, step }: { part: number; step: MendStep | null }) {
+export function WeldCurve({ part, step }: { part: number; step: Step | null }) {
   const { result, structure } = useBench();
   const curve = useCurve(part);
   if (!curve) return <p className="text-[12px] text-ink-soft">Working out what welding would join…</p>;

@@ -20,6 +20,9 @@ export function Ship() {
   const set = (change: Partial<Target>, label: string) =>
     decide((now) => ({ ...now, ship: { ...now.ship, target: { ...now.ship.target, ...change } } }), label);
   const busy = job.deliveries.some((item) => item.state === "waiting" || item.state === "writing");
+  const others = ["full", ...(decisions.trim.levels ?? []).map(({ name }) => name ?? "light")].filter(
+    (name) => name !== (target.level ?? "full"),
+  );
   const loose = result?.loose_parts.length ?? 0;
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2.5 text-[13.5px]">
@@ -118,8 +121,39 @@ export function Ship() {
             value,
             label: `${value} level`,
           }))}
-          onChange={(level) => set({ level }, `Ship the ${level} level`)}
+          onChange={(level) =>
+            decide(
+              (now) => ({
+                ...now,
+                ship: {
+                  ...now.ship,
+                  target: { ...now.ship.target, level },
+                  beside: now.ship.beside === level ? null : now.ship.beside,
+                },
+              }),
+              `Ship the ${level} level`,
+            )
+          }
         />
+      )}
+      {others.length > 0 && (
+        <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
+          Beside it
+          <Select
+            label="Level that ships beside it"
+            value={decisions.ship.beside ?? "none"}
+            onChange={(level) =>
+              decide(
+                (now) => ({ ...now, ship: { ...now.ship, beside: level === "none" ? null : level } }),
+                "Level that ships beside it",
+              )
+            }
+            options={[
+              { value: "none", label: "nothing" },
+              ...others.map((name) => ({ value: name, label: `the ${name} level, a delivery of its own` })),
+            ]}
+          />
+        </label>
       )}
       {loose > 0 && (
         <p className="text-signal">
@@ -146,7 +180,8 @@ function DeliveryLine({ item, jobId }: { item: Delivery; jobId: number }) {
     <li className="grid gap-1 border-t border-cloth-deep py-1.5">
       <div className="flex items-baseline justify-between gap-2">
         <span>
-          <b className="font-semibold">{form}</b> <Verdict item={item} />
+          <b className="font-semibold">{form}</b>
+          {item.target.level !== "full" && ` ${String(item.target.level)}`} <Verdict item={item} />
         </span>
         {busy ? (
           <Button

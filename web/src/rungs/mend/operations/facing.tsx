@@ -1,7 +1,7 @@
 import type { Views } from "../../../api/client";
 import { OneOf } from "../../../ui/controls";
 import { plural } from "../../../ui/format";
-import type { Operation } from "./operation";
+import type { Operation } from "../../../bench/operations/operation";
 
 /** Neighbours wound alike, and the outside out. */
 export const facing: Operation<Views["Facing"]> = {

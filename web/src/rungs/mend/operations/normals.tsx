@@ -3,7 +3,7 @@ import { OneOf } from "../../../ui/controls";
 import { numbers } from "../../../api/read";
 import { LogField } from "../../../ui/fields";
 import { plural } from "../../../ui/format";
-import type { Operation } from "./operation";
+import type { Operation } from "../../../bench/operations/operation";
 
 /** Shading over the edges between triangles; switched off, it is the surfaces' own. */
 export const normals: Operation<Views["Normals"]> = {

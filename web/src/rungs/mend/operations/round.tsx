@@ -1,7 +1,7 @@
 import type { Views } from "../../../api/client";
 import { LogField } from "../../../ui/fields";
 import { count, metric, plural } from "../../../ui/format";
-import type { Operation } from "./operation";
+import type { Operation } from "../../../bench/operations/operation";
 
 /** Sharp convex edges rounded a little. */
 export const round: Operation<Views["Round"]> = {

@@ -1,6 +1,6 @@
 import { facing } from "./facing";
 import { normals } from "./normals";
-import type { Operation } from "./operation";
+import type { Operation } from "../../../bench/operations/operation";
 import { repair } from "./repair";
 import { round } from "./round";
 import { weld } from "./weld";

@@ -1,7 +1,7 @@
 import type { Views } from "../../../api/client";
 import { LogField } from "../../../ui/fields";
 import { metric, plural } from "../../../ui/format";
-import type { Operation } from "./operation";
+import type { Operation } from "../../../bench/operations/operation";
 
 /** Vertices of a part that lie near each other become one. */
 export const weld: Operation<Views["Weld"]> = {

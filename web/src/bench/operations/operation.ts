@@ -1,12 +1,12 @@
 import type { FC } from "react";
 
-import type { Decisions, Library } from "../../../api/client";
+import type { Decisions, Library } from "../../api/client";
 
 /** One operation with its settings, as decisions hold it. */
-export type MendStep = NonNullable<Decisions["mend"]["steps"]>[number];
+export type Step = NonNullable<Decisions["mend"]["steps"]>[number] | NonNullable<Decisions["trim"]["steps"]>[number];
 
 /** How one operation looks on the rung. */
-export interface Operation<S extends MendStep = MendStep> {
+export interface Operation<S extends Step = Step> {
   does: S["does"];
   name: string;
   /** What it is for, said where it is off. */

@@ -1,39 +1,61 @@
-import type { Decisions, Part } from "../../../api/client";
-import { goTo, useBench } from "../../../bench/bench";
-import { ownOf, type Whom, withOwn } from "../../../bench/exceptions/entries";
-import { Exceptions } from "../../../bench/exceptions/Exceptions";
-import { Button, Switch } from "../../../ui/controls";
-import { plural } from "../../../ui/format";
-import { WeldCurve } from "../WeldCurve";
-import type { MendStep, Operation } from "./operation";
-import { OPERATIONS } from "./table";
+import type { ReactNode } from "react";
 
-type MendNow = Decisions["mend"];
-type Entry = MendNow["exceptions"][number];
+import type { Decisions, Part } from "../../api/client";
+import { goTo, useBench } from "../bench";
+import { ownOf, type Whom, withOwn } from "../exceptions/entries";
+import { Exceptions } from "../exceptions/Exceptions";
+import { Button, Switch } from "../../ui/controls";
+import { plural } from "../../ui/format";
+import type { Operation, Step } from "./operation";
+
+/** What every rung with operations decides: those of every part, and who differs. */
+interface Section {
+  steps?: Step[];
+  exceptions: Entry[];
+}
+interface Entry extends Whom {
+  steps: Step[];
+  without: string[];
+}
+type Rung = "mend" | "trim";
 
 /** The operations for every part, and who differs. */
-export function Operations({ chosen }: { chosen: Part[] }) {
+export function Operations({
+  rung,
+  operations,
+  ofAll = operations,
+  chosen,
+  more,
+}: {
+  rung: Rung;
+  operations: Operation[];
+  /** Those that are offered for every part. */
+  ofAll?: Operation[];
+  chosen: Part[];
+  /** What is shown below an operation of the one part that is chosen. */
+  more?: (operation: Operation, part: number, step: Step | null) => ReactNode;
+}) {
   const { decisions, decide, result, job, structure } = useBench();
-  const mend = decisions.mend;
+  const section = decisions[rung] as Section;
   const done = job.climb.state === "done";
   const effects = done ? (result?.effects ?? {}) : null;
   const name = chosen.length === 1 ? chosen[0]!.label : plural(chosen.length, "part");
   const refs = chosen.map(({ ref }) => ref);
-  const own = ownOf(mend.exceptions, refs);
+  const own = ownOf(section.exceptions, refs);
   const first = chosen[0] && structure ? structure.parts.indexOf(chosen[0]) : -1;
-  const change = (next: (now: MendNow) => MendNow, label: string, moving = false) =>
-    decide((now) => ({ ...now, mend: next(now.mend) }), label, moving);
+  const change = (next: (now: Section) => Section, label: string, moving = false) =>
+    decide((now) => ({ ...now, [rung]: next(now[rung] as Section) }) as Decisions, label, moving);
   const except = (next: (now: readonly Entry[]) => Entry[], label: string, moving = false) =>
     change((now) => ({ ...now, exceptions: next(now.exceptions) }), label, moving);
   const touched = ({ does }: Operation) =>
     result && result.parts.length > 1 ? result.parts.flatMap((part, at) => (part.effects[does] ? [at] : [])) : [];
   return (
     <>
-      {OPERATIONS.map((operation) => (
+      {ofAll.map((operation) => (
         <OperationLine
           key={operation.does}
           operation={operation}
-          step={stepOf(mend.steps, operation)}
+          step={stepOf(section.steps, operation)}
           effects={effects}
           touched={done ? touched(operation) : []}
           onChange={(step, moving) =>
@@ -66,8 +88,12 @@ export function Operations({ chosen }: { chosen: Part[] }) {
               </Button>
             )}
           </div>
-          {OPERATIONS.map((operation) => {
-            const { step, by } = inForce(mend, first < 0 ? [] : (result?.parts[first]?.mend_by ?? []), operation);
+          {operations.map((operation) => {
+            const { step, by } = inForce(
+              section,
+              first < 0 ? [] : (result?.parts[first]?.[byOf(rung)] ?? []),
+              operation,
+            );
             return (
               <OperationLine
                 key={operation.does}
@@ -83,33 +109,31 @@ export function Operations({ chosen }: { chosen: Part[] }) {
                   )
                 }
               >
-                {operation.does === "weld" && chosen.length === 1 && first >= 0 && (
-                  <WeldCurve part={first} step={step} />
-                )}
+                {chosen.length === 1 && first >= 0 && more?.(operation, first, step)}
               </OperationLine>
             );
           })}
         </section>
       )}
       <Exceptions<Entry>
-        rung="mend_by"
-        entries={mend.exceptions}
+        rung={byOf(rung)}
+        entries={section.exceptions}
         start={start}
         said={(entry) =>
           [
-            ...entry.steps.map((step) => OPERATIONS.find(({ does }) => does === step.does)?.said(step) ?? step.does),
+            ...entry.steps.map((step) => operations.find(({ does }) => does === step.does)?.said(step) ?? step.does),
             ...entry.without.map((does) => `no ${does}`),
           ].join(", ")
         }
         what={(entry, set) =>
-          OPERATIONS.map((operation) => (
+          operations.map((operation) => (
             <OperationLine
               key={operation.does}
               operation={operation}
               step={
                 entry.without.includes(operation.does)
                   ? null
-                  : (stepOf(entry.steps, operation) ?? stepOf(mend.steps, operation))
+                  : (stepOf(entry.steps, operation) ?? stepOf(section.steps, operation))
               }
               by={says(entry, operation) ? "" : "as the job"}
               effects={null}
@@ -133,14 +157,14 @@ function OperationLine({
   children,
 }: {
   operation: Operation;
-  step: MendStep | null;
+  step: Step | null;
   /** What decided, where that is to be said. */
   by?: string;
   effects: Record<string, number> | null;
   /** Parts that it did anything to. */
   touched?: number[];
-  onChange: (step: MendStep | null, moving: boolean) => void;
-  children?: React.ReactNode;
+  onChange: (step: Step | null, moving: boolean) => void;
+  children?: ReactNode;
 }) {
   const bench = useBench();
   const { ranges } = bench.library;
@@ -181,10 +205,12 @@ function OperationLine({
   );
 }
 
-const stepOf = (steps: MendStep[] | undefined, operation: Operation) =>
+const byOf = (rung: Rung) => `${rung}_by` as const;
+
+const stepOf = (steps: Step[] | undefined, operation: Operation) =>
   steps?.find((step) => step.does === operation.does) ?? null;
 
-const withStep = (steps: MendStep[] | undefined, operation: Operation, step: MendStep | null) => [
+const withStep = (steps: Step[] | undefined, operation: Operation, step: Step | null) => [
   ...(steps ?? []).filter((item) => item.does !== operation.does),
   ...(step ? [step] : []),
 ];
@@ -195,7 +221,7 @@ const says = (entry: Entry, { does }: Operation) =>
   entry.without.includes(does) || entry.steps.some((step) => step.does === does);
 
 /** An entry that has the operation, or goes without it. */
-function saying(entry: Entry, operation: Operation, step: MendStep | null): Entry {
+function saying(entry: Entry, operation: Operation, step: Step | null): Entry {
   const without = entry.without.filter((name) => name !== operation.does);
   return {
     ...entry,
@@ -206,13 +232,13 @@ function saying(entry: Entry, operation: Operation, step: MendStep | null): Entr
 
 /** The operation as it is done to a part that these exceptions hold for, and which of them decided; -1 for the job. */
 function inForce(
-  mend: MendNow,
+  section: Section,
   numbers: readonly number[],
   operation: Operation,
-): { step: MendStep | null; by: number } {
+): { step: Step | null; by: number } {
   for (const number of numbers) {
-    const entry = mend.exceptions[number];
+    const entry = section.exceptions[number];
     if (entry && says(entry, operation)) return { step: stepOf(entry.steps, operation), by: number };
   }
-  return { step: stepOf(mend.steps, operation), by: -1 };
+  return { step: stepOf(section.steps, operation), by: -1 };
 }
