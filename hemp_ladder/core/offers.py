@@ -252,7 +252,7 @@ def _hold(case: _Case) -> Decisions:
         ]  # fmt: skip
         return case.section("trim", levels=tuple(levels))
     alike: dict[str, tuple[Operation, list[str]]] = {}
-    for ref in dict.fromkeys(case.refs):
+    for ref in dict.fromkeys(_named(case)):
         said = [entry.says("reduce")[1] for entry in trim.exceptions if entry.by == "parts" and ref in entry.parts]
         of_all = next((step for step in trim.steps if step.does == "reduce"), None)
         step = next((step for step in said if step is not None), of_all)

@@ -202,6 +202,8 @@ def review_limit(
             offers.append(Offer(f"{label} (buys {about}{say_gauge(gauge, item.buys)})", item.offer.does, values))
         heavy = names([labels[item.parts[0]] for item in own if len(item.parts) == 1])
         first = f" The heaviest: {heavy}." if heavy else ""
+        if gauge == "bytes" and "triangles" in over:
+            first = " Fewer triangles bring that down too."
         whom = f" for {limit.target}" if limit and limit.target else ""
         yield finding(
             "over-limit", gauge.replace("_", " "),

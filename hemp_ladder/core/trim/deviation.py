@@ -23,7 +23,8 @@ class Deviation:
     back    largest distance from the light to the full: what bulges
     mean    of all distances
     turned  mean angle between their normals at the same places, degrees
-    shifted largest distance between their UV at the same places, as a share of the picture; 0 without UV
+    shifted distance between their UV at the same places, as a share of the picture; of 98 of 100 places no larger; 0
+            without UV
     """
 
     there: float
@@ -56,8 +57,9 @@ class Surface:
         squares, triangles, places = self._tree.squared_distance(self.positions, self.triangles, points)
         return np.sqrt(squares), np.asarray(triangles, np.int64), np.asarray(places)
 
-    def points(self, count: int) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-        """Points on it, always the same: half of them vertices, half spread by area; and the triangle of each."""
+    def points(self, count: int) -> tuple[NDArray[np.float64], NDArray[np.int64], int]:
+        """Points on it, always the same: half of them vertices, half spread by area; the triangle of each; how many of them
+        are vertices, which come first."""
         corners = self.mesh.corners
         dice = np.random.default_rng(5)
         used = self.triangles.reshape(-1)
@@ -75,7 +77,8 @@ class Surface:
         one[over], two[over] = 1 - one[over], 1 - two[over]
         a, b, c = corners[chosen].transpose(1, 0, 2)
         inside = a + one[:, None] * (b - a) + two[:, None] * (c - a)
-        return np.concatenate([self.positions[used[sides]], inside]), np.concatenate([sides // 3, chosen])
+        points = np.concatenate([self.positions[used[sides]], inside])
+        return points, np.concatenate([sides // 3, chosen]), len(sides)
 
 
 def deviation(full: Mesh, light: Mesh, samples: int = SAMPLES, known: Surface | None = None) -> Deviation:
@@ -84,19 +87,18 @@ def deviation(full: Mesh, light: Mesh, samples: int = SAMPLES, known: Surface | 
     A largest distance over points is a lower bound; so many find 98 of 100 parts of it or more (measured).
     """
     one, two = known or Surface(full), Surface(light)
-    from_full, full_of = one.points(samples // 2)
+    from_full, full_of, vertices = one.points(samples // 2)
     there, at, foot = two.nearest(from_full)
     back = one.nearest(two.points(samples - samples // 2)[0])[0]
-    turned = _angles(
-        _at(one.mesh, "normal", full_of, from_full), _at(two.mesh, "normal", at, foot)
-    )  # fmt: skip
+    # Vertices lie on edges, where the nearest triangle may be that beyond it.
+    there_of, at, foot, points = full_of[vertices:], at[vertices:], foot[vertices:], from_full[vertices:]
+    turned = _angles(_at(full, "normal", there_of, points), _at(light, "normal", at, foot))
     shifted = 0.0
     for name in full.attributes:
         if name.startswith("uv") and name in light.attributes:
-            apart = _at(full, name, full_of, from_full) - _at(light, name, at, foot)
-            # Across a seam the same place has two UV; what is next to one says nothing.
-            close = there <= np.median(there) * 4 + 1e-12
-            shifted = max(shifted, float(np.quantile(np.hypot(*apart[close].T), 0.99)) if close.any() else 0.0)
+            apart = _at(full, name, there_of, points) - _at(light, name, at, foot)
+            # Next to a seam the nearest place may be that beyond it.
+            shifted = max(shifted, float(np.quantile(np.hypot(*apart.T), 0.98)))
     mean = float(np.concatenate([there, back]).mean())
     return Deviation(float(there.max()), float(back.max()), mean, float(np.degrees(turned.mean())), shifted)
 

@@ -36,7 +36,11 @@ def review_trim(
         refs = names([f"{fitted.model.parts[index].label} ({LOST[found[index][0]]})" for index in worst])
         where = "" if level == FULL else f" at the level “{level}”"
         values: dict[str, object] = {"share": share} if level == FULL else {"share": share, "level": level}
+        one = []
+        if level == FULL and len(worst) > 1:
+            first = {**values, "parts": worst[:1]}
+            one = [Offer(f"Put back {fitted.model.parts[worst[0]].label} only", "hold", first)]
         yield finding(
             "lost-shape", refs, f"{plural(len(found), 'part')} lost shape{where}: {refs}.", parts=sorted(worst),
-            offers=[Offer("Put back to where the shape holds", "hold", values)],
+            offers=[*one, Offer("Put back to where the shape holds", "hold", values)],
         )  # fmt: skip

@@ -20,6 +20,8 @@ from hemp_ladder.core.trim.simplifier import remesh
 Corners = NDArray[np.float64]
 #: Directions tried for the least box, beside those of the hull's own faces.
 _FACES = 400
+#: A box is turned out of the axes only where it gets smaller than this share.
+_ALONG = 0.9
 #: Corners of a hull, about.
 _OUTERMOST = 200
 #: Shading between faces of a hull or shell goes on up to this angle, in degrees.
@@ -63,14 +65,14 @@ def stand_in(mesh: Mesh, settings: StandIn) -> Mesh:
 def _box(mesh: Mesh, settings: StandIn) -> Corners:
     """The least box with one side on a face of the hull: an optimal one has a side on a face or three edges on its faces
     (J. O'Rourke, 1985); this looks at the faces, and rotates within each by rotating calipers' edges."""
-    points = _hull(mesh, settings).reshape(-1, 3)
+    points = _convex(mesh, len(mesh.positions)).reshape(-1, 3)
     faces = points.reshape(-1, 3, 3)
     across = cross(faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0])
     size = lengths(across)
     # The largest faces first: small ones of a rounded hull give nearly the same boxes.
     some = np.argsort(-size, kind="stable")[:_FACES]
     spots = folded(points)[1]
-    best, found = np.inf, None
+    best, found, axes = np.inf, None, True
     middle = spots.mean(axis=0)
     frames = [
         np.eye(3),
@@ -79,7 +81,9 @@ def _box(mesh: Mesh, settings: StandIn) -> Corners:
     for frame in frames:
         told = (spots - middle) @ frame.T
         room = float(np.prod(np.ptp(told, axis=0)))
-        if room < best * (1 - 1e-6):
+        # Along the axes where that is nearly as small: so it stands in no neighbour's way.
+        if room < best * (_ALONG if axes else 1 - 1e-6):
+            axes = found is None
             best, found = room, (frame, told.min(axis=0), told.max(axis=0))
     assert found is not None
     frame, low, high = found
@@ -102,15 +106,19 @@ def _frame(normal: Corners, along: Corners) -> Corners:
 
 
 def _hull(mesh: Mesh, settings: StandIn) -> Corners:
-    """The convex hull; of a round one that of the points that lie farthest out in so many directions."""
+    return _convex(mesh, _OUTERMOST)
+
+
+def _convex(mesh: Mesh, most: int) -> Corners:
+    """The convex hull; of one with more corners than that, the hull of those that lie farthest out in so many directions."""
     from scipy.spatial import ConvexHull, QhullError
 
     spots = folded(mesh.positions)[1]
     try:
         hull = ConvexHull(spots)
-        if len(hull.vertices) > _OUTERMOST:
+        if len(hull.vertices) > most:
             outer = spots[hull.vertices]
-            spots = outer[np.unique((outer @ _directions(_OUTERMOST).T).argmax(axis=0))]
+            spots = outer[np.unique((outer @ _directions(most).T).argmax(axis=0))]
             hull = ConvexHull(spots)
     except (QhullError, ValueError) as error:
         raise SettingsError("The part is flat: no box and no hull has any bulk there.", "It stays as it is.") from error

@@ -1,5 +1,6 @@
 import { goTo, useBench } from "../../bench/bench";
 import { Button } from "../../ui/controls";
+import { plural } from "../../ui/format";
 
 /** Findings of some kinds, each with what settles it. */
 export function FindingLines({ codes }: { codes: string[] }) {
@@ -12,20 +13,33 @@ export function FindingLines({ codes }: { codes: string[] }) {
           <p className="text-[13px]" title={item.why}>
             {item.message}
           </p>
-          <div className="flex flex-wrap gap-1.5">
+          <ul className="grid grid-cols-[minmax(0,1fr)] gap-1">
             {item.offers.map((offer) => (
-              <Button key={offer.label} className="!px-1.5 text-left" onClick={() => bench.take(item, offer)}>
-                {offer.label}
-              </Button>
+              <li key={offer.label}>
+                <Button className="w-full !px-1.5 text-left !whitespace-normal" onClick={() => bench.take(item, offer)}>
+                  <Worth label={offer.label} />
+                </Button>
+              </li>
             ))}
-            {item.parts.length > 0 && (
-              <Button quiet className="!px-1.5" onClick={() => goTo(bench, item.parts)}>
-                Show
-              </Button>
-            )}
-          </div>
+          </ul>
+          {item.parts.length > 0 && (
+            <Button quiet className="justify-self-start !px-0 !py-0" onClick={() => goTo(bench, item.parts)}>
+              Show {plural(item.parts.length, "part")}
+            </Button>
+          )}
         </li>
       ))}
     </ul>
+  );
+}
+
+/** A remedy, and apart from it what it buys. */
+function Worth({ label }: { label: string }) {
+  const [, what, buys] = /^(.*?)(?: \((buys .*)\))?$/.exec(label) ?? [];
+  return (
+    <>
+      {what}
+      {buys && <span className="block text-[12px] font-normal text-ink-soft">{buys}</span>}
+    </>
   );
 }

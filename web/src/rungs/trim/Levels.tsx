@@ -53,7 +53,7 @@ export function Levels() {
       className="grid grid-cols-[minmax(0,1fr)] gap-1 border-t border-dashed border-line pt-2"
     >
       <div className="grid grid-cols-[1fr_150px] items-center gap-2">
-        <p className="font-semibold">Levels beside the full one</p>
+        <p className="font-semibold">Lighter levels</p>
         {levels.length < 4 && (
           <Select
             label="Add a level"

@@ -14,14 +14,14 @@ export function Lookout() {
   return (
     <section
       aria-label="Seen from"
-      className="grid grid-cols-[84px_minmax(0,1fr)_96px] items-center gap-x-2.5 gap-y-1 border-t border-dashed border-line pt-2"
+      className="grid grid-cols-[84px_minmax(0,1fr)_80px] items-center gap-x-2.5 gap-y-1 border-t border-dashed border-line pt-2"
     >
       <span>Seen from</span>
       <Select
         label="Lookout for deviations"
         value={view.lookout || "none"}
         options={[
-          { value: "none", label: result.lookouts.length ? "nowhere" : "no lookout yet" },
+          { value: "none", label: result.lookouts.length ? "nowhere" : "no lookout" },
           ...result.lookouts.map(({ name }) => ({ value: name, label: name })),
         ]}
         onChange={(name) => set({ lookout: name === "none" ? "" : name }, "Lookout for deviations")}

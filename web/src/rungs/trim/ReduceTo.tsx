@@ -56,7 +56,7 @@ export function ReduceTo({ chosen, onGrades }: { chosen: Part[]; onGrades: (part
                 : meant.length === 1
                   ? chosen[0]!.label
                   : plural(meant.length, "part")
-              : "Nobody is meant yet"}
+              : "No part is chosen yet"}
           </b>{" "}
           <span className="text-ink-soft tabular-nums">
             {meant.length > 0 && `${count(weight)} of ${count(result.triangles)} triangles`}

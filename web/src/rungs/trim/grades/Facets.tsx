@@ -16,8 +16,8 @@ export function Facets({ part, grades, onUsed }: { part: number; grades: Views["
     <section aria-label="Coarser facets instead" className="grid gap-1 pt-3">
       <p className="font-semibold">Coarser facets instead</p>
       <p className="text-[12.5px] text-ink-soft">
-        {structure.parts[part]!.label} is exact, so its true surface is known: at the same count, facets made anew lie
-        nearer to it. Both are measured against facets four times finer.
+        {structure.parts[part]!.label} is exact: its true surface is known, and facets can be made anew at the same count. Both ways are measured against
+        facets four times finer.
       </p>
       <ul className="grid gap-1">
         {reduced.map((grade, at) => (
@@ -55,7 +55,11 @@ function Line({ part, wanted, onUsed }: { part: number; wanted: number; onUsed: 
       <span>
         {count(found.triangles ?? 0)} triangles, off by <b className="font-semibold">{metric(found.off ?? 0)}</b>;
         reduced to {count(found.reduced ?? 0)}, {metric(found.reduced_off ?? 0)}
-        {better > 1.05 && <span className="text-sea"> ({Number(better.toPrecision(2))} times as far)</span>}
+        {better > 1.05 ? (
+          <span className="text-sea"> ({Number(better.toPrecision(2))} times as far)</span>
+        ) : (
+          <span className="text-ink-soft"> (no farther)</span>
+        )}
       </span>
       <Button
         aria-label={`Use facets of ${count(found.triangles ?? 0)} triangles`}

@@ -1,0 +1,1 @@
+"""Trim: what makes meshes lighter, and what is measured of it."""
