@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from demo import candidates, davit, house, lantern, seat, shed, sign, site_drawing, soup, strays
+from demo import candidates, davit, house, lantern, paving, seat, shed, sign, site_drawing, soup, strays
 from demo.document import mirror_placement
 
 HERE = Path(__file__).resolve().parent
@@ -27,6 +27,7 @@ def main() -> None:
         "signal-house.ifc": lambda path: strays.signal_house().write(path),
         "name-board.dxf": strays.write_board,
         "shed-soup.stl": soup.write_soup,
+        "quay-paving.glb": paving.write_paving,
     }
     for name, write in writers.items():
         path = HERE / name

@@ -26,6 +26,7 @@ _JOBS = [
         "quay-strays-decisions.json",
     ),
     ("Shed soup", ("shed-soup.stl",), "shed-soup-decisions.json"),
+    ("Quay paving", ("quay-paving.glb",), "quay-paving-decisions.json"),
     ("Gull Rock site", ("keepers-house.ifc", "boat-shed.ifc", "gull-rock-lantern.step"), "gull-rock-decisions.json"),
 ]
 #: Other files for the same thing.

@@ -193,7 +193,7 @@ function OperationLine({
         <Button
           quiet
           className="justify-self-end !px-0 !py-0 text-[12.5px]"
-          aria-label={`${operation.name}: show the ${plural(touched.length, "part")} it changed`}
+          aria-label={`${plural(touched.length, "part")} changed by ${operation.name}`}
           onClick={() => goTo(bench, touched)}
         >
           {plural(touched.length, "part")} changed

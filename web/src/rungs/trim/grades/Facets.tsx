@@ -16,8 +16,8 @@ export function Facets({ part, grades, onUsed }: { part: number; grades: Views["
     <section aria-label="Coarser facets instead" className="grid gap-1 pt-3">
       <p className="font-semibold">Coarser facets instead</p>
       <p className="text-[12.5px] text-ink-soft">
-        {structure.parts[part]!.label} is exact: its true surface is known, and facets can be made anew at the same count. Both ways are measured against
-        facets four times finer.
+        {structure.parts[part]!.label} is exact: its true surface is known, and facets can be made anew at the same
+        count. Both ways are measured against facets four times finer.
       </p>
       <ul className="grid gap-1">
         {reduced.map((grade, at) => (
