@@ -6,7 +6,7 @@ import sys
 import time
 from pathlib import Path
 
-from bench import drawings, mending, meshes, page, siege, views
+from bench import drawings, mending, meshes, page, siege, trimming, views
 from bench.assembly import write_assembly
 from bench.castings import write_castings
 from bench.measure import Run, run
@@ -51,6 +51,7 @@ def main() -> None:
     drawings.main()
     meshes.main()
     mending.main()
+    trimming.main()
     views.main()
     page.main()
     siege.run(40, 11)

@@ -1,15 +1,12 @@
 """`python -m bench.mending`: Mend on a million triangles in one part, against numpy's sort of as many sides in the same
 run and against the seconds measured of good routes; and 300 parts on one core and on two."""
 
-import os
 import sys
-import time
-from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
 
-from bench.measure import run
+from bench.operations import on_cores, sides, told, took
 from hemp_ladder.core.chain.came import AsItCame, write_meshed
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.mend.facing import Facing, face, turn
@@ -18,32 +15,14 @@ from hemp_ladder.core.mend.repair.repair import Repair
 from hemp_ladder.core.mend.weld import Weld, weld
 from hemp_ladder.core.mesh.measure import measure
 from hemp_ladder.core.mesh.mesh import Mesh
-from house.places import PYTHON, ROOT
 
-#: Seconds of processor that good routes take for a million triangles, as measured beforehand on such a machine, and by
-#: how much such figures differ from run to run there.
-ALLOWED, NOISE = {"weld": 2.0, "facing": 1.0, "crease normals": 1.5, "counts": 1.2}, 1.5
-#: Megabytes that a child may take, and how much faster two cores are to be than one.
-MEMORY, CORES = 1500, 1.8
+#: Seconds of processor that good routes take for a million triangles, as measured beforehand on such a machine.
+ALLOWED = {"weld": 2.0, "facing": 1.0, "crease normals": 1.5, "counts": 1.2}
 
 
 def main() -> None:
     """Print one line a figure: what, how much, and what is allowed."""
-    done = run([str(PYTHON), "-m", "bench.mending", "million"], ROOT)
-    floor, *figures = done.output.strip().split("\n")
-    print(f"sorting the sides of a million triangles: {float(floor):.2f} s")
-    for line in figures:
-        name, seconds = line.rsplit(" ", 1)
-        took, allowed = float(seconds), ALLOWED[name]
-        mark = "ok  " if took <= allowed else "near" if took <= allowed * NOISE else "OVER"
-        print(
-            f"{mark} {name} of a million triangles: {took:.2f} s (at most {allowed}), {took / float(floor):.1f} sorts"
-        )
-    print(f"{'ok  ' if done.peak <= MEMORY else 'OVER'} memory: {done.peak:.0f} MB (at most {MEMORY})")
-    alone, both = (float(run([str(PYTHON), "-m", "bench.mending", "parts", n], ROOT).output) for n in ("1", "2"))
-    print(
-        f"{'ok  ' if alone / both >= CORES else 'OVER'} 300 parts, one core / two: {alone / both:.2f} (at least {CORES})"
-    )
+    told("bench.mending", ALLOWED)
 
 
 def torus(around: int, along: int, at: float = 0.0) -> tuple[np.ndarray, np.ndarray]:  # type: ignore[type-arg]
@@ -67,40 +46,25 @@ def million() -> None:
     soup = Mesh.of(spots[corners], normals, loose, np.array([0, len(loose)]))
     few = Mesh.of(spots[corners[:3000]], normals[:3000], loose[:1000], np.array([0, 1000]))
     shade(weld(few, Weld()), Normals())  # what is imported only once
-    codes = np.random.default_rng(1).integers(0, 1 << 60, len(corners))
-    print(_took(lambda: np.argsort(codes)))
+    print(sides(len(corners)))
     joined = weld(soup, Weld(tolerance=1e-5))
     wrong = turn(joined, np.random.default_rng(2).random(len(triangles)) < 0.5)
     face(wrong, Facing())
-    print("weld", _took(lambda: weld(replace(soup), Weld(tolerance=1e-5))))
-    print("facing", _took(lambda: face(replace(wrong), Facing())))
-    print("crease normals", _took(lambda: shade(replace(joined), Normals())))
-    print("counts", _took(lambda: measure([replace(joined)])))
-
-
-def _took(work: Callable[[], object]) -> float:
-    before = time.process_time()
-    work()
-    return round(time.process_time() - before, 3)
+    print("weld", took(lambda: weld(replace(soup), Weld(tolerance=1e-5))))
+    print("facing", took(lambda: face(replace(wrong), Facing())))
+    print("crease normals", took(lambda: shade(replace(joined), Normals())))
+    print("counts", took(lambda: measure([replace(joined)])))
 
 
 def parts(children: int) -> None:
     """Seconds on the clock for 300 parts of 20,000 triangles through every operation, on so many cores with a child for
     each."""
-    os.sched_setaffinity(0, set(sorted(os.sched_getaffinity(0))[:children]))
-    from hemp_ladder.work.children import Crew
-    from hemp_ladder.work.meshing.shelf import MemoryShelf
-
     bodies, chains = {}, []
     for number in range(300):
         bodies[f"{number}"] = write_meshed(*torus(100, 100, float(number)))
         steps = (Weld(tolerance=1e-6), Repair(), Facing(), Normals())
         chains.append(Chain(f"{number}", 1, AsItCame(), steps))
-    with Crew(children) as crew:
-        MemoryShelf(bodies, crew).meshes(chains[:4])
-        before = time.monotonic()
-        MemoryShelf(bodies, crew).meshes(chains[4:])
-        print(time.monotonic() - before)
+    on_cores(children, bodies, chains)
 
 
 if __name__ == "__main__":

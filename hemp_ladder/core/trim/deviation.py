@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.triangles import cross, dot, lengths
 
-#: Points measured in all, half from each side.
-SAMPLES = 100_000
+#: Points measured in all, half from each side: the most, and the fewest; between them so many for each triangle.
+SAMPLES, _FEWEST, _EACH = 100_000, 6000, 2
 #: Among vertices and points spread by area, the share of the first.
 _VERTICES = 0.5
 
@@ -79,6 +79,11 @@ class Surface:
         inside = a + one[:, None] * (b - a) + two[:, None] * (c - a)
         points = np.concatenate([self.positions[used[sides]], inside])
         return points, np.concatenate([sides // 3, chosen]), len(sides)
+
+
+def samples_for(mesh: Mesh) -> int:
+    """How many points measure a full mesh well."""
+    return int(np.clip(_EACH * len(mesh.triangles), _FEWEST, SAMPLES))
 
 
 def deviation(full: Mesh, light: Mesh, samples: int = SAMPLES, known: Surface | None = None) -> Deviation:

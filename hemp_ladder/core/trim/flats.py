@@ -66,14 +66,20 @@ def merge_flats(mesh: Mesh, settings: Flats) -> Mesh:
         raise SettingsError(
             "Flats may be off their plane by a tenth of the part; nothing would be left of it.", "Say less."
         )
-    ready = prepare(mesh)
-    regions = flat_regions(ready, tolerance)
-    merged = _covered(ready, regions, tolerance)
-    if merged is None:
+    light = covered(mesh, tolerance)
+    if light is None:
         return mesh
-    triangles, labels = merged
-    light = ready.finished(ready.positions, triangles, labels, dict(ready.attributes))
     return judged(light, settings.does, Judge(mesh).told(light))
+
+
+def covered(mesh: Mesh, tolerance: float) -> Mesh | None:
+    """The mesh with its flats covered anew, with nothing measured; None where that takes no triangle away."""
+    ready = prepare(mesh)
+    merged = _covered(ready, flat_regions(ready, tolerance), tolerance)
+    if merged is None:
+        return None
+    triangles, labels = merged
+    return ready.finished(ready.positions, triangles, labels, dict(ready.attributes))
 
 
 def _covered(ready: Prepared, regions: Regions, tolerance: float) -> tuple[NDArray[np.int64], Numbers] | None:

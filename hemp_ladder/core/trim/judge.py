@@ -1,10 +1,11 @@
 """What a trimming did to a mesh, measured: kept with the mesh among its figures."""
 
 from dataclasses import replace
+from functools import cached_property
 
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.trim.deviation import SAMPLES, Surface, deviation
-from hemp_ladder.core.trim.shape import Shape, silhouette
+from hemp_ladder.core.trim.deviation import Surface, deviation, samples_for
+from hemp_ladder.core.trim.shape import Outlines, Shape
 
 
 class Judge:
@@ -13,17 +14,18 @@ class Judge:
     def __init__(self, full: Mesh) -> None:
         self.full = full
         self.shape = Shape.of(full)
-        self._surface: Surface | None = None
 
-    @property
+    @cached_property
     def surface(self) -> Surface:
-        if self._surface is None:
-            self._surface = Surface(self.full)
-        return self._surface
+        return Surface(self.full)
 
-    def largest(self, light: Mesh, samples: int = SAMPLES) -> float:
+    @cached_property
+    def _outlines(self) -> Outlines:
+        return Outlines(self.full)
+
+    def largest(self, light: Mesh) -> float:
         """The largest distance between both, either way."""
-        return deviation(self.full, light, samples, self.surface).largest
+        return deviation(self.full, light, samples_for(self.full), self.surface).largest
 
     def told(self, light: Mesh) -> dict[str, float]:
         """The full mesh's figures, the light one's with `_now` behind their names, and what lies between both.
@@ -31,7 +33,7 @@ class Judge:
         Deviations of earlier trimmings of the same part are added: by the triangle inequality no more can be between
         the first and the last.
         """
-        apart = deviation(self.full, light, known=self.surface)
+        apart = deviation(self.full, light, samples_for(self.full), self.surface)
         now = Shape.of(light)
         before = dict(self.full.figures.trimmed)
         told: dict[str, float] = {"triangles": len(self.full.triangles), "vertices": len(self.full.positions)}
@@ -42,7 +44,7 @@ class Judge:
             told[f"{name}_now"] = getattr(now, name)
         for name in ("there", "back", "mean", "turned", "shifted"):
             told[name] = getattr(apart, name) + before.get(name, 0.0)
-        told["silhouette"] = silhouette(self.full, light) + before.get("silhouette", 0.0)
+        told["silhouette"] = self._outlines.changed(light) + before.get("silhouette", 0.0)
         return {name: float(value) for name, value in told.items()}
 
 

@@ -1,5 +1,6 @@
 """Outlines of regions of triangles: closed loops of corners, thinned where they go straight, and covered anew."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -157,6 +158,8 @@ def loops_of(ready: Prepared, regions: Regions, edges: Edges) -> Loops:
     one, two = edges.pairs
     joined = (regions.of[one // 3] == regions.of[two // 3]) & (edges.start(one) == edges.end(two))
     other[one[joined]], other[two[joined]] = two[joined], one[joined]
+    for there, back in _crowded(regions, edges):
+        other[there], other[back] = back, there
     sides = np.sort(edges.sides[other[edges.sides] < 0])
     after = following(sides)
     while True:
@@ -171,6 +174,22 @@ def loops_of(ready: Prepared, regions: Regions, edges: Edges) -> Loops:
     rows = np.lexsort((_along(nxt, loop, count), loop))
     vertices = _well_shaded(ready, regions, edges, sides)
     return Loops(vertices[rows], region[rows], loop[rows], regions.of, regions.count)
+
+
+def _crowded(regions: Regions, edges: Edges) -> Iterator[tuple[int, int]]:
+    """At edges of more than two sides, which slivers of no height make: pairs of a region's that run along them opposite
+    ways. What is left over of it there is its border."""
+    for edge in np.flatnonzero(edges.uses > 2).tolist():
+        at = slice(edges.first[edge], edges.first[edge + 1])
+        sides, forward = edges.sides[at].tolist(), edges.forward[at].tolist()
+        waiting: dict[tuple[int, bool], list[int]] = {}
+        for side, way in zip(sides, forward, strict=True):
+            region = int(regions.of[side // 3])
+            opposite = waiting.get((region, not way))
+            if opposite:
+                yield opposite.pop(), side
+            else:
+                waiting.setdefault((region, way), []).append(side)
 
 
 def _well_shaded(ready: Prepared, regions: Regions, edges: Edges, sides: Numbers) -> Numbers:
@@ -216,5 +235,7 @@ def _along(nxt: Numbers, loop: Numbers, count: int) -> Numbers:
 
 
 def _area(flat: NDArray[np.float64]) -> float:
-    x, y = (flat - flat[0]).T if len(flat) else (np.zeros(0), np.zeros(0))
-    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+    if len(flat) < 3:
+        return 0.0
+    x, y = flat[:, 0] - flat[0, 0], flat[:, 1] - flat[0, 1]
+    return float(x[:-1] @ y[1:] - x[1:] @ y[:-1]) / 2

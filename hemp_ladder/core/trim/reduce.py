@@ -113,6 +113,11 @@ def reduce(mesh: Mesh, settings: Reduce) -> Mesh:
     return judged(light, settings.does, told)
 
 
+def to(mesh: Mesh, count: int) -> Mesh | None:
+    """Reduced to about a count of triangles, with nothing measured; None where nothing is left."""
+    return _to(prepare(mesh), count, ANY, False)
+
+
 def _to(ready: Prepared, count: int, error: float, borders: bool) -> Mesh | None:
     """Reduced to a count of triangles or by an error as the library understands it; None where nothing is left."""
     names = sorted(ready.attributes)

@@ -1,5 +1,6 @@
 """Flats of a mesh: triangles that hang together, lie in one plane, and carry everything alike."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -7,11 +8,13 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.mend.weld import row_codes
 from hemp_ladder.core.mesh.edges import Edges, Mask, Numbers, components, following
-from hemp_ladder.core.mesh.triangles import cross, dot, lengths, numbered
+from hemp_ladder.core.mesh.triangles import cross, dot, lengths, means, numbered
 from hemp_ladder.core.trim.prepare import Prepared
 
 #: Cosine of the angle by which neighbours of one flat may lean at the most, and normals differ from their plane's.
 _LEAN, _SHADED = np.cos(np.radians(1.0)), np.cos(np.radians(1.0))
+#: A flat is looked for this many times the tolerance about the plane of its largest triangle, which is little of it.
+_NEAR = 8.0
 #: A triangle lower than so many times the tolerance has a normal that is mostly rounding.
 _SLIVER = 30.0
 #: Attributes may differ by this from what one map of the plane gives, in their own units.
@@ -51,10 +54,11 @@ def flat_regions(ready: Prepared, tolerance: float) -> Regions:
         double < _SLIVER * tolerance * longest, _shades(ready),
     )  # fmt: skip
     edges = Edges.of(ready.places[ready.triangles])
-    one, two = (sides // 3 for sides in edges.pairs)
+    sides = [np.concatenate(pair) for pair in zip(edges.pairs, _crowded(edges), strict=True)]
+    one, two = (side // 3 for side in sides)
     shared = ready.labels[one] == ready.labels[two]
     shared &= (dot(facets.normal[one], facets.normal[two]) > _LEAN) | facets.sliver[one] | facets.sliver[two]
-    shared &= _continues(ready, edges)
+    shared &= _continues(ready, edges, *sides)
     of, planes = _planes(facets, one[shared], two[shared], tolerance)
     return _mapped(ready, of, planes, facets.sliver)
 
@@ -80,6 +84,16 @@ class _Facets:
                 inside &= self.sliver | (dot(self.shades[:, k].astype(np.float64), plane) > _SHADED)
         return np.asarray(inside)
 
+    def mean(self, of: Numbers, count: int, some: Mask) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Of each of so many groups the mean plane of some of its triangles by area: normals (c, 3), points (c, 3)."""
+        weight = np.where(some, self.double, 0.0)
+        across = np.stack([np.bincount(of, weight * self.normal[:, k], count) for k in range(3)], axis=1).astype(float)
+        long = lengths(across)
+        middle = means(self.corners)
+        mass = np.maximum(np.bincount(of, weight, count), 1e-300)
+        at = np.stack([np.bincount(of, weight * middle[:, k], count) for k in range(3)], axis=1) / mass[:, None]
+        return np.divide(across, long[:, None], out=np.zeros_like(across), where=long[:, None] > 0), at
+
     def of(self, some: Numbers) -> "_Facets":
         shades = self.shades[some] if self.shades is not None else None
         return _Facets(self.corners[some], self.normal[some], self.double[some], self.sliver[some], shades)
@@ -90,21 +104,33 @@ def _shades(ready: Prepared) -> NDArray[np.float32] | None:
     return told[ready.triangles] if told is not None else None
 
 
-def _continues(ready: Prepared, edges: Edges) -> Mask:
-    """Across which edges both sides carry the same, shading apart."""
+def _crowded(edges: Edges) -> tuple[Numbers, Numbers]:
+    """Sides that lie one behind the other on edges of more than two: slivers of no height make such."""
+    behind = np.ones(len(edges.sides), bool)
+    behind[edges.first[:-1]] = False
+    behind &= edges.uses[edges.of_side] > 2
+    at = np.flatnonzero(behind)
+    return edges.sides[at - 1], edges.sides[at]
+
+
+def _continues(ready: Prepared, edges: Edges, one: Numbers, two: Numbers) -> Mask:
+    """Across which pairs of sides both carry the same, shading apart."""
     carried = [row_codes(name, values) for name, values in sorted(ready.attributes.items()) if name != "normal"]
-    one, two = edges.pairs
     if not carried:
         return np.ones(len(one), bool)
     code = numbered(carried)[0][ready.triangles.reshape(-1)]
-    return np.asarray((code[one] == code[following(two)]) & (code[following(one)] == code[two]))
+    # One side may run as the other does, where more than two lie on an edge.
+    same = edges.start(one) == edges.start(two)
+    start, end = np.where(same, two, following(two)), np.where(same, following(two), two)
+    return np.asarray((code[one] == code[start]) & (code[following(one)] == code[end]))
 
 
 def _planes(facets: _Facets, one: Numbers, two: Numbers, tolerance: float) -> tuple[Numbers, NDArray[np.float64]]:
     """For every triangle its region, and for every region its normal.
 
-    What hangs together is one flat if all of it lies in the plane of its largest triangle. Else what does, and hangs
-    together with that, is one, and the rest is looked at again: planes are fixed, so they do not creep around a bend.
+    What hangs together is one flat if all of it lies in the mean plane of it. Else what lies near the plane of its largest
+    triangle, and hangs together with that, is one if it lies in the mean plane of that, and the rest is looked at again:
+    planes are fixed, so they do not creep around a bend.
     """
     total = len(facets.double)
     found = np.full(total, -1, np.int64)
@@ -112,14 +138,24 @@ def _planes(facets: _Facets, one: Numbers, two: Numbers, tolerance: float) -> tu
     there, now, numbers = np.arange(total), facets, 0
     for _ in range(_ROUNDS):
         count, of = components(len(there), one, two)
-        seed = _largest(np.where(now.sliver, now.double - now.double.max(), now.double), of, count)
-        plane, at = now.normal[seed], now.corners[seed, 0]
+        plane, at = now.mean(of, count, np.ones(len(of), bool))
         inside = now.lie_in(plane[of], at[of], tolerance)
-        inside[seed] = True
-        if not inside.all():
+        bent = np.bincount(of[~inside], minlength=count) > 0
+        if bent.any():
+            seed = _largest(np.where(now.sliver, now.double - now.double.max(), now.double), of, count)
+            near = now.lie_in(now.normal[seed][of], now.corners[seed, 0][of], _NEAR * tolerance)
+            near[seed] = True
+            some = near[one] & near[two]
+            piece = components(len(there), one[some], two[some])[1]
+            near &= piece == piece[seed[of]]
+            own, spot = now.mean(of, count, near)
+            plane[bent], at[bent] = own[bent], spot[bent]
+            lies = near & now.lie_in(plane[of], at[of], tolerance)
+            lies[seed] = True
+            inside = np.where(bent[of], lies, inside)
             some = inside[one] & inside[two]
             piece = components(len(there), one[some], two[some])[1]
-            inside &= piece == piece[seed[of]]
+            inside &= ~bent[of] | (piece == piece[seed[of]])
         found[there[inside]] = of[inside] + numbers
         planes[numbers : numbers + count] = plane
         numbers += count
@@ -174,18 +210,21 @@ def _bent(
         points, told = ready.positions[vertices], values[vertices]
         middle = points.mean(axis=0)
         size = float(np.abs(points - middle).max()) or 1.0
-        frame = _frame(planes[number])
+        frame = frame_of(planes[number])
         base = np.column_stack([(points - middle) @ frame.T / size, np.ones(len(points))])
         fit = np.linalg.lstsq(base, told, rcond=None)[0]
         bent[number] = bool(np.abs(base @ fit - told).max() > _MAPPED)
     return bent
 
 
-def _frame(normal: NDArray[np.float64]) -> NDArray[np.float64]:
+def frame_of(normal: NDArray[np.float64]) -> NDArray[np.float64]:
     """Two directions of a plane, (2, 3), so that its front is seen counter-clockwise."""
-    side = np.cross(normal, (0, 0, 1) if abs(normal[2]) < 0.9 else (1, 0, 0))
-    side /= np.linalg.norm(side)
-    return np.stack([side, np.cross(normal, side)])
-
-
-frame_of = _frame
+    x, y, z = normal.tolist()
+    if abs(z) < 0.9:
+        long = math.hypot(x, y)
+        side = (y / long, -x / long, 0.0)
+    else:
+        long = math.hypot(y, z)
+        side = (0.0, z / long, -y / long)
+    a, b, c = side
+    return np.array([side, (y * c - z * b, z * a - x * c, x * b - y * a)])

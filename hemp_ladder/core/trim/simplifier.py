@@ -5,6 +5,7 @@ and goes out is held in the module's own memory, so a fault in it can harm
 nothing else.
 """
 
+import ctypes
 import re
 from dataclasses import dataclass
 from functools import cache
@@ -112,12 +113,18 @@ class _Heap:
 
     def put(self, values: NDArray[Any]) -> int:
         at = self.room(max(values.nbytes, 16))
-        self._memory.write(self._store, values.tobytes(), at)
+        self._seen(at, values.nbytes)[:] = values.reshape(-1).view(np.uint8)
         return at
 
     def get(self, at: int, kind: Any, count: int) -> NDArray[Any]:
-        size = np.dtype(kind).itemsize * count
-        return np.frombuffer(bytes(self._memory.read(self._store, at, at + size)), kind)
+        return np.array(self._seen(at, np.dtype(kind).itemsize * count).view(kind))
+
+    def _seen(self, at: int, size: int) -> NDArray[np.uint8]:
+        """The memory itself, until it grows."""
+        if at + size > self._memory.data_len(self._store):
+            raise MemoryError("The mesh is too large for the module's memory.")
+        start = ctypes.addressof(self._memory.data_ptr(self._store).contents) + at
+        return np.ctypeslib.as_array((ctypes.c_uint8 * size).from_address(start))
 
 
 @cache

@@ -1,0 +1,60 @@
+"""What the benches of operations on meshes share: seconds of processor against a floor and against what is allowed, memory,
+and how two cores do against one."""
+
+import os
+import time
+from collections.abc import Callable, Mapping
+
+import numpy as np
+
+from bench.measure import run
+from hemp_ladder.core.chain.steps import Chain
+from house.places import PYTHON, ROOT
+
+#: By how much figures differ from run to run on such a machine.
+NOISE = 1.5
+#: Megabytes that a child may take, and how much faster two cores are to be than one.
+MEMORY, CORES = 1500, 1.8
+
+
+def told(module: str, allowed: Mapping[str, float]) -> None:
+    """Print one line a figure: what, how much, and what is allowed."""
+    done = run([str(PYTHON), "-m", module, "million"], ROOT)
+    floor, *figures = done.output.strip().split("\n")
+    print(f"sorting the sides of a million triangles: {float(floor):.2f} s")
+    for line in figures:
+        name, seconds = line.rsplit(" ", 1)
+        took, most = float(seconds), allowed[name]
+        mark = "ok  " if took <= most else "near" if took <= most * NOISE else "OVER"
+        print(f"{mark} {name}: {took:.2f} s (at most {most}), {took / float(floor):.1f} sorts")
+    print(f"{'ok  ' if done.peak <= MEMORY else 'OVER'} memory: {done.peak:.0f} MB (at most {MEMORY})")
+    alone, both = (float(run([str(PYTHON), "-m", module, "parts", n], ROOT).output) for n in ("1", "2"))
+    print(
+        f"{'ok  ' if alone / both >= CORES else 'OVER'} 300 parts, one core / two: {alone / both:.2f} (at least {CORES})"
+    )
+
+
+def sides(count: int) -> float:
+    """Seconds to sort so many numbers of 60 bits: the floor."""
+    codes = np.random.default_rng(1).integers(0, 1 << 60, count)
+    return took(lambda: np.argsort(codes))
+
+
+def took(work: Callable[[], object]) -> float:
+    """Seconds of processor."""
+    before = time.process_time()
+    work()
+    return round(time.process_time() - before, 3)
+
+
+def on_cores(children: int, bodies: dict[str, bytes], chains: list[Chain]) -> None:
+    """Print the seconds on the clock for chains on so many cores with a child for each; a few go first."""
+    os.sched_setaffinity(0, set(sorted(os.sched_getaffinity(0))[:children]))
+    from hemp_ladder.work.children import Crew
+    from hemp_ladder.work.meshing.shelf import MemoryShelf
+
+    with Crew(children) as crew:
+        MemoryShelf(bodies, crew).meshes(chains[:4])
+        before = time.monotonic()
+        MemoryShelf(bodies, crew).meshes(chains[4:])
+        print(time.monotonic() - before)
