@@ -76,6 +76,9 @@ def add_options(make: argparse.ArgumentParser) -> None:
     )
     make.add_argument("--to-unit", help="length of one unit in what is written")
     make.add_argument("--to-up", choices=AXES, help="axis that points up in what is written")
+    make.add_argument(
+        "--polygons", action="store_true", help="what is flat and convex is one face, where the format has such"
+    )
     make.add_argument("--to-hand", choices=("right", "left"), help="handedness of the axes in what is written")
     make.add_argument(
         "--textures", choices=("inside", "beside", "none"), help="where pictures go: in the file, beside it, nowhere"

@@ -49,6 +49,8 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         target["unit"] = unit(options.to_unit).code
     if options.to_up:
         target["up"] = options.to_up
+    if options.polygons:
+        target["polygons"] = True
     if options.to_hand:
         target["hand"] = options.to_hand
     if options.into_mesh:

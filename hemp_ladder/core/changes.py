@@ -17,7 +17,9 @@ _CALLED = {
     "coarser": "lighter level, times the chord error", "datum": "origin",
     "each": "length of one coordinate", "tip": "turn about X and Y", "turn": "turn about Z", "mirrored": "axes left-handed",
     "ground": "lowest point on the ground", "lift": "height above the ground", "into_mesh": "places into every mesh",
-    "into_mesh_parts": "places into the mesh of", "notes": "measurements", "hand": "handedness",
+    "into_mesh_parts": "places into the mesh of", "lost": "change of shape that is too much", "view": "seen for deviations",
+    "limit": "limits", "beside": "level beside it", "draw_calls": "draw calls", "pixels": "side of pictures",
+    "hold": "shape held to", "notes": "measurements", "hand": "handedness",
 }  # fmt: skip
 #: What lists and tables hold, one and several.
 _ITEMS = {
@@ -45,6 +47,7 @@ _LENGTHS = {
     "stroke",
     "reach",
     "size",
+    "error",
 }
 _UNNAMED = {"metres", "kind", "does"}
 #: What of an exception says for whom it holds.

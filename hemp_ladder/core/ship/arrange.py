@@ -13,6 +13,7 @@ from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.model import Matrix, Node
 from hemp_ladder.core.ship.dressing import STILL, Applied, dressed
 from hemp_ladder.core.ship.painter import Painter
+from hemp_ladder.core.ship.polygons import fanned
 from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface, turned_normals, uv_name
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort import Dress
@@ -29,6 +30,12 @@ def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] 
     turn = target_turn(target)[:3, :3] / float(UNITS[target.written_unit].metres)
     x, y, z = (turn @ np.array(result.fitted.offset) + 0.0).tolist()
     scene.offset, scene.left_handed = (x, y, z), target.hand == "left"
+    if target.polygons:
+        scene.polygons = True
+        scene.surfaces = [
+            replace(surface, runs=[(id_, fanned(surface.positions, triangles)) for id_, triangles in surface.runs])
+            for surface in scene.surfaces
+        ]
     return scene
 
 

@@ -14,8 +14,8 @@ from hemp_ladder.core.ship.scene import Scene
 
 Group = Literal["part", "material", "one"]
 #: What a file of a format can hold: a tree whose meshes stand in several places; names of objects; materials by name;
-#: normals of vertices; UV; colours of vertices; pictures that materials wear.
-Carries = Literal["instances", "objects", "materials", "normals", "uv", "colours", "pictures"]
+#: normals of vertices; UV; colours of vertices; pictures that materials wear; faces of more than three corners.
+Carries = Literal["instances", "objects", "materials", "normals", "uv", "colours", "pictures", "polygons"]
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from hemp_ladder.core.ship.dressing import Applied, OutSlot, laid
 from hemp_ladder.core.ship.format import Format, Found, Weight, Written
 from hemp_ladder.core.ship.gltf_look import picture_file
 from hemp_ladder.core.ship.names import file_stem, label
+from hemp_ladder.core.ship.polygons import polygons_of
 from hemp_ladder.core.ship.scene import Scene, noted_offset
 
 #: What says what: lines of the classic MTL, and of its physically based extension.
@@ -55,17 +56,20 @@ def write_obj(scene: Scene, path: Path) -> Written:
                     file.write(_rows("vt %.9g %.9g", uv if way is None else laid(uv, way)))
                     told = "%d/%d/%d"
                 file.write(f"usemtl {names[run.material]}\n")
-                file.write(_faces(told, run.triangles, start, pictured))
+                rings, triangles = polygons_of(run.positions, run.triangles) if scene.polygons else ([], run.triangles)
+                file.write(_faces(told, triangles, start, pictured))
+                for ring in rings:
+                    file.write(_faces(told, np.array([ring]), start, pictured))
                 start += len(run.positions)
                 pictured += len(run.positions) if "uv" in run.attributes else 0
     return Written([path, library, *files.values()], names)
 
 
-def _faces(told: str, triangles: NDArray[np.int32], start: int, pictured: int) -> str:
-    """Faces whose positions and normals count from `start`, and their UV from `pictured`: not all parts have any."""
+def _faces(told: str, faces: NDArray[np.integer], start: int, pictured: int) -> str:
+    """Faces (m, n) of as many corners each, whose positions and normals count from `start`, and their UV from `pictured`: not all parts have any."""
     bases = [start, pictured, start] if told.count("%") == 3 else [start, start]
-    corners = (triangles[:, :, None].astype(np.int64) + np.array(bases)).reshape(len(triangles), -1)
-    return _rows(f"f {told} {told} {told}", corners)
+    corners = (faces[:, :, None].astype(np.int64) + np.array(bases)).reshape(len(faces), len(bases) * faces.shape[1])
+    return _rows(f"f {' '.join([told] * faces.shape[1])}", corners)
 
 
 def _rows(form: str, values: NDArray[np.generic]) -> str:
@@ -116,16 +120,16 @@ def _noted(path: Path) -> tuple[float, ...] | None:
         return noted_offset(file.readline())
 
 
-#: OBJ says neither unit nor axis: metres and Y up are common practice of renderers.
 def _weighs(weight: Weight) -> int:
     """Letters: a position and a normal take about 60, a UV 20, a triangle three times its three numbers."""
     vertices, triangles = weight.placed
     return vertices * (80 if weight.uv else 60) + (30 if weight.uv else 25) * triangles + 400
 
 
+#: OBJ says neither unit nor axis: metres and Y up are common practice of renderers.
 FORMAT = Format(
     code="obj", name="OBJ", suffix=".obj", unit="m", up="y", group="part",
-    carries=frozenset({"objects", "materials", "normals", "uv", "pictures"}), write=write_obj, proof=_proof,
+    carries=frozenset({"objects", "materials", "normals", "uv", "pictures", "polygons"}), write=write_obj, proof=_proof,
     shows=frozenset({"base colour"}), noted=_noted,
     weighs=_weighs,
 )  # fmt: skip

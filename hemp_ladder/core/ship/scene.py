@@ -111,6 +111,7 @@ class Scene:
     worn       by material what it wears, by slot
     laid       by material how its UV are moved where the format has no words for it, and all it wears lies so
     pictures   those pictures, PNG or JPEG, by SHA-256; `beside` says that they lie beside the file, not in it
+    polygons   what is flat and convex is written as one face
     offset     to be added to all coordinates to have them where the sources said, in its unit and axes
     """
 
@@ -126,6 +127,7 @@ class Scene:
     places: list[Place] = field(default_factory=list)
     offset: tuple[float, float, float] = (0.0, 0.0, 0.0)
     left_handed: bool = False
+    polygons: bool = False
 
     @property
     def note(self) -> str:

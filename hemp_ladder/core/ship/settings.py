@@ -29,6 +29,7 @@ class Target(Settings):
         None, description="where pictures go: in the file, beside it, nowhere; none: the format's custom"
     )
     texture_limit: int | None = Field(None, ge=16, le=32_768, description="largest side of a picture, in pixels")
+    polygons: bool = Field(False, description="what is flat and convex is one face, where the format has such")
     group: Group | None = Field(
         None, description="a mesh for each part, one per material, or a single one; none: the format's custom"
     )
@@ -42,6 +43,8 @@ class Target(Settings):
     def _can_hold(self) -> Self:
         if self.textures == "inside" and self.written_format.inside is None:
             raise ValueError(f"{self.written_format.name} cannot hold pictures; they can lie beside it")
+        if self.polygons and "polygons" not in self.written_format.carries:
+            raise ValueError(f"{self.written_format.name} holds triangles only")
         if self.hand == "left" and self.written_format.right_handed:
             raise ValueError(f"{self.written_format.name} is right-handed by its standard")
         return self

@@ -69,7 +69,7 @@ def merge_flats(mesh: Mesh, settings: Flats) -> Mesh:
     light = covered(mesh, tolerance)
     if light is None:
         return mesh
-    return judged(light, settings.does, Judge(mesh).told(light))
+    return judged(light, mesh, settings.does, Judge(mesh).told(light))
 
 
 def covered(mesh: Mesh, tolerance: float) -> Mesh | None:

@@ -48,7 +48,8 @@ class Judge:
         return {name: float(value) for name, value in told.items()}
 
 
-def judged(light: Mesh, operation: str, told: dict[str, float]) -> Mesh:
-    """The light mesh with what is told of it, and how many triangles the operation took away as its effect."""
-    effects = {**light.figures.effects, operation: told["triangles"] - len(light.triangles)}
+def judged(light: Mesh, full: Mesh, operation: str, told: dict[str, float]) -> Mesh:
+    """The light mesh with what is told of it, and how many triangles of the full one the operation took away as its
+    effect."""
+    effects = {**light.figures.effects, operation: float(len(full.triangles) - len(light.triangles))}
     return replace(light, figures=replace(light.figures, trimmed=told, effects=effects, open_edges=None))

@@ -23,7 +23,7 @@ _WEIGHTS = {"normal": 0.5, "colour": 0.5}
 #: The library's own error is a mean of a kind; the largest distance is two to four times it (measured).
 _ASKED = 1 / 3
 #: An asked error is looked for in so many goes, and found when the measured one is this near below it.
-_GOES, _NEAR = 6, 0.7
+_GOES, _NEAR = 8, 0.85
 #: How often the aim is doubled to keep the shape.
 _DOUBLED = 8
 #: No part is made to deviate by more than this share of its diagonal by an asked error.
@@ -110,7 +110,7 @@ def reduce(mesh: Mesh, settings: Reduce) -> Mesh:
         if light is mesh or lost(told, settings.hold):
             raise SettingsError("It cannot be reduced without losing its shape.", "It stays as it is.")
     told["joined"] = float(ready.joined)
-    return judged(light, settings.does, told)
+    return judged(light, mesh, settings.does, told)
 
 
 def to(mesh: Mesh, count: int) -> Mesh | None:
@@ -146,20 +146,25 @@ def _to(ready: Prepared, count: int, error: float, borders: bool) -> Mesh | None
 def _within(ready: Prepared, judge: Judge, error: float, borders: bool) -> Mesh | None:
     """The lightest found whose measured deviation keeps to an error: the library is asked for a third of it, and then for
     more or less by what was measured."""
-    asked, best, most = error * _ASKED, None, math.inf
+    asked, best = error * _ASKED, None
+    low, high = 0.0, math.inf
     for _ in range(_GOES):
         light = _to(ready, 0, asked, borders)
         found = judge.largest(light) if light is not None else math.inf
         if found <= error and light is not None:
+            low = asked
             if best is None or len(light.triangles) < len(best.triangles):
                 best = light
-            if found >= _NEAR * error or asked * 1.5 >= most:
+            if found >= _NEAR * error:
                 break
-            asked *= min(2.5, max(1.3, 0.85 * error / max(found, 0.2 * error)))
-            asked = min(asked, 0.5 * (asked + most)) if most < math.inf else asked
+            asked *= min(2.5, max(1.15, 0.95 * error / max(found, 0.2 * error)))
         else:
-            most = asked
-            asked *= 0.5 if found == math.inf else max(0.25, min(0.8, 0.85 * error / found))
+            high = asked
+            asked *= 0.5 if found == math.inf else max(0.25, min(0.85, 0.9 * error / found))
+        if not low < asked < high:
+            asked = (low + high) / 2
+        if high < low * 1.05:
+            break
     if best is None:
         raise SettingsError(
             "No triangle can be spared within the error asked for.", "Ask for a larger one, or merge flats."

@@ -59,7 +59,7 @@ def stand_in(mesh: Mesh, settings: StandIn) -> Mesh:
         )
     judge = Judge(mesh)
     light = _dressed(mesh, corners, judge.surface, settings)
-    return judged(light, settings.does, judge.told(light))
+    return judged(light, mesh, settings.does, judge.told(light))
 
 
 def _box(mesh: Mesh, settings: StandIn) -> Corners:

@@ -1582,7 +1582,8 @@ export interface components {
              * @default {
              *       "target": {
              *         "format": "glb",
-             *         "level": "full"
+             *         "level": "full",
+             *         "polygons": false
              *       }
              *     }
              */
@@ -4624,7 +4625,8 @@ export interface components {
             /**
              * @default {
              *       "format": "glb",
-             *       "level": "full"
+             *       "level": "full",
+             *       "polygons": false
              *     }
              */
             target: components["schemas"]["Target"];
@@ -5043,6 +5045,12 @@ export interface components {
              * @default full
              */
             level: string;
+            /**
+             * Polygons
+             * @description what is flat and convex is one face, where the format has such
+             * @default false
+             */
+            polygons: boolean;
             /**
              * Texture Limit
              * @description largest side of a picture, in pixels

@@ -32,7 +32,7 @@ export function Ship() {
         options={library.formats.map((item) => ({ value: item.code as Target["format"], label: item.name }))}
         onChange={(format) =>
           set(
-            { format, unit: null, up: null, hand: null, group: null, textures: null },
+            { format, unit: null, up: null, hand: null, group: null, textures: null, polygons: false },
             `Target ${format.toUpperCase()}`,
           )
         }
@@ -85,6 +85,19 @@ export function Ship() {
         ]}
         onChange={(group) => set({ group }, "Meshes of the target")}
       />
+      {custom.carries.includes("polygons") && (
+        <label className="flex items-center gap-2 text-[13px]">
+          <input
+            type="checkbox"
+            checked={target.polygons ?? false}
+            onChange={(event) => set({ polygons: event.target.checked }, "Polygons of the target")}
+            className="size-4 accent-ink"
+          />
+          <span>
+            Polygons <span className="text-ink-soft">what is flat and convex is one face</span>
+          </span>
+        </label>
+      )}
       {custom.carries.includes("pictures") && result?.materials.some((item) => Object.keys(item.own.maps).length) && (
         <div className="grid grid-cols-[84px_1fr] items-center gap-2.5">
           Pictures
