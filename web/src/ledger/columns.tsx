@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 
 import type { Job, Part, PartResult, Result } from "../api/client";
 import { Swatch } from "../ui/Swatch";
-import { count, metric } from "../ui/format";
+import { count, metric, pixels } from "../ui/format";
 import { trianglesOf, type Worn } from "./rows";
 
 /** What a cell is told of its row. */
@@ -183,7 +183,7 @@ export const TRIMMING: Columns = {
       head: "In pixels",
       right: true,
       title: () => "the same in the picture of the lookout that Trim names",
-      show: ({ made }) => (made?.pixels == null ? "" : `${Number(made.pixels.toPrecision(2))} px`),
+      show: ({ made }) => (made?.pixels == null ? "" : pixels(made.pixels)),
     },
   ],
 };

@@ -121,7 +121,8 @@ export class GradesScene {
         const geometry = dressedGeometry(mesh, dress.face_slots as [number, number][], dress.materials.length, flipped);
         const worn = dress.materials.map((id) => this.worn(palette.get(id), !!mesh.colours));
         const lines = triangles < SIDES ? sidesOf(geometry) : null;
-        for (const node of group.nodes.slice(0, PLACES)) {
+        // One part by itself is looked at once, as large as can be.
+        for (const node of group.nodes.slice(0, parts.length > 1 ? PLACES : 1)) {
           const matrix = placement(layout, node, mesh.origin, [0, 0, 0], new Matrix4());
           const body = new Mesh(geometry, worn);
           for (const item of lines ? [body, new LineSegments(lines, SIDES_LOOK)] : [body]) {
@@ -154,7 +155,9 @@ export class GradesScene {
     this.framed = true;
     const radius = box.getSize(new Vector3()).length() / 2 || 1;
     const middle = box.getCenter(new Vector3());
-    const away = (radius / Math.sin((this.camera.fov * Math.PI) / 360)) * 1.02;
+    const { columns, rows } = spread(Math.max(1, this.pictures.length));
+    const aspect = this.canvas.clientWidth / columns / Math.max(1, this.canvas.clientHeight / rows);
+    const away = (radius / Math.sin((this.camera.fov * Math.PI) / 360) / Math.min(1, aspect)) * 1.02;
     this.camera.near = away / 500;
     this.camera.far = away * 20;
     this.camera.position.copy(middle).addScaledVector(new Vector3(0.42, -1, 0.34).normalize(), away);
@@ -192,7 +195,7 @@ export const spread = (count: number) => ({
   rows: count <= 2 ? 1 : 2,
 });
 
-const SIDES_LOOK = new LineBasicMaterial({ color: "#1d2730", transparent: true, opacity: 0.38, depthWrite: false });
+const SIDES_LOOK = new LineBasicMaterial({ color: "#b8741a", transparent: true, opacity: 0.6, depthWrite: false });
 const PLAIN = new MeshBasicMaterial({ color: "#9a9488", side: DoubleSide });
 
 const sidesOf = (geometry: BufferGeometry): BufferGeometry => new WireframeGeometry(geometry);

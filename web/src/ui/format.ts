@@ -64,3 +64,6 @@ export function moment(when: string): string {
 }
 
 export const plural = (value: number, one: string, many = `${one}s`) => `${count(value)} ${value === 1 ? one : many}`;
+
+/** A length in a picture. */
+export const pixels = (value: number) => (value < 0.01 ? "under 0.01 px" : `${Number(value.toPrecision(2))} px`);

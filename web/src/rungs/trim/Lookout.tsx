@@ -1,7 +1,7 @@
 import { useBench } from "../../bench/bench";
 import { Select } from "../../ui/controls";
 import { NumberField } from "../../ui/fields";
-import { metric } from "../../ui/format";
+import { metric, pixels as said } from "../../ui/format";
 
 /** From where deviations are told in pixels, and the largest of them. */
 export function Lookout() {
@@ -40,7 +40,7 @@ export function Lookout() {
           {pixels != null && (
             <>
               {" "}
-              or <b className="font-semibold text-ink">{Number(pixels.toPrecision(2))} px</b> there
+              or <b className="font-semibold text-ink">{said(pixels)}</b> there
             </>
           )}
           , measured both ways.

@@ -5,7 +5,7 @@ import { api, need, needJob, type Views } from "../../../api/client";
 import { Board } from "../../../bench/Board";
 import { useBench } from "../../../bench/bench";
 import { Button, Select } from "../../../ui/controls";
-import { bytes, count, metric, plural } from "../../../ui/format";
+import { bytes, count, metric, pixels, plural } from "../../../ui/format";
 import { percent } from "../operations/reduce";
 import { Facets } from "./Facets";
 import { Pictures } from "./Pictures";
@@ -165,7 +165,7 @@ function Row({
         <td className="text-right whitespace-nowrap">
           {!grade.goal ? "" : grade.ready ? metric(grade.deviation) : "…"}
           {grade.pixels != null && grade.goal && (
-            <span className="block text-[12px] text-ink-soft">{Number(grade.pixels.toPrecision(2))} px</span>
+            <span className="block text-[12px] text-ink-soft">{pixels(grade.pixels)}</span>
           )}
         </td>
         <td className="w-[74px] pl-2 text-right">
