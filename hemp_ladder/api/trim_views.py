@@ -105,6 +105,7 @@ class TrimTold(BaseModel):
     pixels: float | None = None
     worst: int | None = None
     lost: list[int] = []
+    joined: int = Field(0, description="vertices of loose triangles that were joined before anything was reduced")
     costs: CostsView = CostsView()
     over: dict[str, int] = Field({}, description="by gauge how much is over the limit")
     levels: list[LevelView] = []

@@ -68,7 +68,7 @@ def told(
             worst=where, lost=len(bad) if level.steps and level.steps[0].does == "reduce" else 0,
         ))  # fmt: skip
     return TrimTold(
-        before=before, deviation=deviation, worst=worst, lost=gone, levels=levels,
+        before=before, joined=_joined(now, figures, times), deviation=deviation, worst=worst, lost=gone, levels=levels,
         pixels=_in_pixels(now, now.chains, figures, pixels), costs=CostsView(**asdict(costs)),
         over={str(gauge): much for gauge, much in excess(costs, trim.limit).items()},
     )  # fmt: skip
@@ -91,6 +91,11 @@ def _level(
             if lost(known.trimmed, now.decisions.trim.lost):
                 gone.append(part)
     return worst, where, gone, before
+
+
+def _joined(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) -> int:
+    known = [figures.get(chain.key) for chain, n in zip(now.chains, times, strict=True) if chain is not None and n]
+    return int(sum(item.trimmed.get("joined", 0) for item in known if item is not None))
 
 
 def _in_pixels(

@@ -191,6 +191,11 @@ KINDS: dict[str, Kind] = {
         "A part whose holes are closed, whose pieces are gone or whose outline changed is seen to be another.",
         "Put it back to where its shape holds, or reduce it less.",
     ),
+    "exact-reduced": Kind(
+        "note",
+        "Of an exact part the true surface is known: facets made anew at the same count keep their corners on it.",
+        "Compare both on the grades board, or have coarser facets in the place of reduction.",
+    ),
     "over-limit": Kind(
         "warning",
         "What is over a receiver's limit is refused there, or halts for everybody who opens it.",

@@ -290,6 +290,20 @@ def _coarser(case: _Case) -> Decisions:
     return case.section("facet", exceptions=exceptions)
 
 
+def _facets_instead(case: _Case) -> Decisions:
+    """Coarser facets in the place of reduction, which these parts go without from now on."""
+    refs = list(dict.fromkeys(_named(case)))
+
+    def own(entry: TrimException | None) -> TrimException:
+        entry = entry or TrimException(by="parts", parts=tuple(refs))
+        kept = tuple(item for item in entry.steps if item.does != "reduce")
+        return entry.model_copy(update={"steps": kept, "without": entry.without | {"reduce"}})
+
+    trim = case.decisions.trim
+    changed = trim.model_copy(update={"exceptions": with_own(trim.exceptions, refs, own)})
+    return _coarser(case).model_copy(update={"trim": changed})
+
+
 def _target(case: _Case, **changes: Any) -> Decisions:
     return case.section("ship", target=case.decisions.ship.target.model_copy(update=changes))
 
@@ -343,6 +357,7 @@ _DOES: dict[str, Callable[[_Case], Decisions]] = {
     "reduce": _reduce,
     "hold": _hold,
     "coarser": _coarser,
+    "facets-instead": _facets_instead,
     "pictures": _pictures,
     "group": _group,
     **{name: _surfaces(change) for name, change in CHANGES.items()},

@@ -21,12 +21,22 @@ class Order:
 
 
 def _after(mesh: Mesh, step: Operation) -> Mesh:
-    """The mesh after an operation; as it was where that makes no sense of it, with the sentence that says why."""
+    """The mesh after an operation; as it was where that makes no sense of it, with the sentence that says why. One that can
+    be gone without is, whatever it ends in."""
     try:
         return step.apply(mesh)
     except SettingsError as error:
-        refused = {**mesh.figures.refused, step.name(): f"{error.message} {error.remedy}".strip()}
-        return replace(mesh, figures=replace(mesh.figures, refused=refused))
+        return without(mesh, [step], f"{error.message} {error.remedy}".strip())
+    except Exception as error:
+        if not step.optional:
+            raise
+        return without(mesh, [step], f"It gave up: {type(error).__name__}: {error}"[:300])
+
+
+def without(mesh: Mesh, steps: Sequence[Operation], why: str) -> Mesh:
+    """A mesh that went without these operations, and why."""
+    refused = {**mesh.figures.refused, **{step.name(): why for step in steps}}
+    return replace(mesh, figures=replace(mesh.figures, refused=refused))
 
 
 def make(orders: Sequence[Order]) -> list[dict[str, Mesh]]:

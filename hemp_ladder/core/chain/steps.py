@@ -91,6 +91,8 @@ class Operation(Step):
     option: ClassVar[Option | None] = None
     #: What is offered for its numbers, by their names.
     ranges: ClassVar[Mapping[str, Range]] = {}
+    #: Whether a part is better off without it than without a mesh, should it fail or bring its child down.
+    optional: ClassVar[bool] = False
 
     @classmethod
     def name(cls) -> str:
@@ -146,6 +148,11 @@ class Chain:
     def then(self, operations: Sequence[Operation]) -> "Chain":
         """With more operations behind it."""
         return Chain(self.part, self.faces, self.first, (*self.operations, *operations)) if operations else self
+
+    def before_optional(self) -> "Chain":
+        """As far as the first step that can be gone without."""
+        kept = next((n for n, step in enumerate(self.operations) if step.optional), len(self.operations))
+        return Chain(self.part, self.faces, self.first, self.operations[:kept])
 
     @property
     def key(self) -> str:

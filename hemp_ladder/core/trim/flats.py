@@ -32,6 +32,7 @@ class Flats(Operation):
         "0.001mm",
     )
     ranges: ClassVar[Mapping[str, Range]] = {"tolerance": Range(1e-9, 1e-3, 1e-6)}
+    optional: ClassVar[bool] = True
     does: Literal["flats"] = "flats"
     tolerance: Annotated[Metres, Field(gt=0, le=1e3)] = Field(
         ranges["tolerance"].start, description="largest distance from its plane of what is merged, in metres"

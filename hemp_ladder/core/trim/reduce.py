@@ -40,6 +40,7 @@ class Reduce(Operation):
         "share": Range(0.001, 1, 0.25), "error": Range(1e-5, 0.1, 5e-4), "count": Range(4, 5_000_000, 10_000),
         "hold": Range(0.005, 0.5, 0.05),
     }  # fmt: skip
+    optional: ClassVar[bool] = True
     does: Literal["reduce"] = "reduce"
     share: Annotated[float, Field(gt=0, le=1)] | None = Field(None, description="of the part's triangles")
     count: Annotated[int, Field(ge=1, le=1_000_000_000)] | None = Field(None, description="triangles of the part")

@@ -17,6 +17,7 @@ def review_trim(
 ) -> Iterator[Finding]:  # fmt: skip
     """For each level the parts that lost their shape in it, those whose deviation is largest first. A stand-in is meant to;
     what was reduced is put back to where it still holds."""
+    yield from _exact(fitted, levels[FULL], meshes, times) if FULL in levels else ()
     for level, chains in levels.items():
         found: dict[int, list[str]] = {}
         depth: dict[int, float] = {}
@@ -44,3 +45,22 @@ def review_trim(
             "lost-shape", refs, f"{plural(len(found), 'part')} lost shape{where}: {refs}.", parts=sorted(worst),
             offers=[*one, Offer("Put back to where the shape holds", "hold", values)],
         )  # fmt: skip
+
+
+def _exact(
+    fitted: Fitted, chains: Sequence[Chain | None], meshes: Mapping[str, Figures], times: Sequence[int]
+) -> Iterator[Finding]:
+    """Exact parts that are reduced, though coarser facets would reach about the same count."""
+    shares: dict[int, float] = {}
+    for index, chain in enumerate(chains):
+        known = meshes.get(chain.key) if chain is not None and times[index] else None
+        if chain is None or known is None or chain.first.fineness is None or not known.effects.get("reduce"):
+            continue
+        shares[index] = known.triangles / max(known.trimmed["triangles"], 1)
+    if shares:
+        refs = names([fitted.model.parts[index].label for index in sorted(shares)])
+        # Triangles go with the root of the chord error where a part bends one way, with it where it bends both.
+        times_coarser = (sum(shares.values()) / len(shares)) ** -1.5
+        offer = Offer("Coarser facets instead", "facets-instead", {"times": round(times_coarser, 2)})
+        said = "part is exact and was reduced" if len(shares) == 1 else "parts are exact and were reduced"
+        yield finding("exact-reduced", refs, f"{len(shares):,} {said}: {refs}.", parts=sorted(shares), offers=[offer])

@@ -32,6 +32,7 @@ class StandIn(Operation):
     """What stands for the part. Textures do not go over to it: it wears its materials' plain colours."""
 
     ranges: ClassVar[Mapping[str, Range]] = {"cells": Range(8, 128, 32)}
+    optional: ClassVar[bool] = True
     does: Literal["stand-in"] = "stand-in"
     kind: Literal["box", "hull", "shell"] = "box"
     cells: Annotated[int, Field(ge=4, le=256)] = Field(

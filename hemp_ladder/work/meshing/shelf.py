@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
 
-from hemp_ladder.core.chain.making import Order
+from hemp_ladder.core.chain.making import Order, without
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Made
 from hemp_ladder.core.mesh.mesh import Mesh
@@ -49,6 +49,7 @@ class Maker:
         begun: Callable[[Chain], tuple[int, Mesh] | None] = lambda chain: None,
     ) -> None:
         self._crew, self._body, self._keep, self._fail, self._begun = crew, body, keep, fail, begun
+        self._lame: list[tuple[Chain, str]] = []
 
     def make(self, chains: Sequence[Chain], cancelled: Callable[[], bool] = lambda: False) -> None:
         """Follow every chain.
@@ -58,14 +59,40 @@ class Maker:
         Bodies are loaded when their turn comes. Where a child dies over
         several, each is tried alone. A death alone may be no fault of the
         part: it is tried again, and then with twice the room; an error that
-        would come again is not. What fails for good is told to `fail`, and
-        the rest goes on.
+        would come again is not. What fails for good goes without the steps
+        that can be gone without; what fails then is told to `fail`, and the
+        rest goes on.
         """
         left = self._round(self._crew, self._batches(chains), False, cancelled)
         left = self._round(self._crew, left, False, cancelled)
         if left:
             with self._crew.roomier() as crew:
                 self._round(crew, left, True, cancelled)
+        for chain, why in self._lame:
+            self._fall_back(chain, why, cancelled)
+        self._lame.clear()
+
+    def _fall_back(self, chain: Chain, why: str, cancelled: Callable[[], bool]) -> None:
+        """Have a chain that failed end before the steps that can be gone without, where it has any."""
+        kept = chain.before_optional()
+        gone = chain.operations[len(kept.operations) :]
+        if not gone:
+            self._fail(chain, why)
+            return
+        begun = self._begun(kept)
+        made: Mapping[str, Mesh] = {kept.key: begun[1]} if begun and begun[0] == len(kept.keys) else {}
+        if not made:
+            try:
+                orders = [self._order(kept)]
+            except KeyError:
+                self._fail(chain, why)
+                return
+            for _, outcome in self._crew.map("make", iter([(orders,)]), cancelled=cancelled, seconds=_allowed):
+                if isinstance(outcome, Exception):
+                    self._fail(chain, why)
+                    return
+                made = outcome[0]
+        self._keep(chain, {**made, chain.key: without(made[kept.key], gone, why)})
 
     def _round(
         self, crew: Crew, batches: list[list[Chain]], last: bool, cancelled: Callable[[], bool]
@@ -78,7 +105,7 @@ class Maker:
                 for chain, meshes in zip(batch, outcome, strict=True):
                     self._keep(chain, meshes)
             elif len(batch) == 1 and (last or not isinstance(outcome, ChildDied) or outcome.raised):
-                self._fail(batch[0], str(outcome))
+                self._lame.append((batch[0], str(outcome)))
             else:
                 again += [[chain] for chain in batch]
         return again

@@ -5191,6 +5191,12 @@ export interface components {
              */
             deviation: number;
             /**
+             * Joined
+             * @description vertices of loose triangles that were joined before anything was reduced
+             * @default 0
+             */
+            joined: number;
+            /**
              * Levels
              * @default []
              */

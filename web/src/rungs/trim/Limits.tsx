@@ -56,7 +56,7 @@ export function Limits() {
           </details>
         </>
       )}
-      <FindingLines codes={["over-limit", "lost-shape"]} />
+      <FindingLines codes={["over-limit", "lost-shape", "exact-reduced"]} />
     </section>
   );
 }

@@ -1,7 +1,7 @@
 import { useBench } from "../../bench/bench";
 import { Select } from "../../ui/controls";
 import { NumberField } from "../../ui/fields";
-import { metric, pixels as said } from "../../ui/format";
+import { metric, pixels as said, plural } from "../../ui/format";
 
 /** From where deviations are told in pixels, and the largest of them. */
 export function Lookout() {
@@ -10,7 +10,7 @@ export function Lookout() {
   if (!result) return null;
   const set = (change: Partial<typeof view>, label: string) =>
     decide((now) => ({ ...now, trim: { ...now.trim, view: { ...now.trim.view, ...change } } }), label);
-  const { deviation, pixels, worst } = result.trim;
+  const { deviation, pixels, worst, joined } = result.trim;
   return (
     <section
       aria-label="Seen from"
@@ -46,6 +46,23 @@ export function Lookout() {
           , measured both ways.
         </p>
       )}
+      {!!joined && (
+        <p className="col-span-3 text-[12.5px] text-ink-soft">
+          {plural(joined, "vertex", "vertices")} of loose triangles were joined first.
+        </p>
+      )}
+      <span>Shape lost</span>
+      <span className="text-[12.5px] text-ink-soft">beyond this change of volume or outline</span>
+      <NumberField
+        label="Change of shape that is too much"
+        unit="%"
+        value={100 * decisions.trim.lost}
+        least={0.1}
+        most={100}
+        onSet={(share) =>
+          decide((now) => ({ ...now, trim: { ...now.trim, lost: share / 100 } }), "Change of shape that is too much")
+        }
+      />
     </section>
   );
 }

@@ -16,7 +16,7 @@ const START: Record<By, number> = { share: 0.25, count: 10_000, bytes: 1_000_000
 /** Who is meant, and to what goal: nothing runs before both are said. */
 export function ReduceTo({ chosen, onGrades }: { chosen: Part[]; onGrades: (parts: number[]) => void }) {
   const bench = useBench();
-  const { job, result, structure, change, library } = bench;
+  const { job, result, structure, change, library, decisions } = bench;
   const [everything, setEverything] = useState(false);
   const [by, setBy] = useState<By>("share");
   const [goals, setGoals] = useState(START);
@@ -25,6 +25,7 @@ export function ReduceTo({ chosen, onGrades }: { chosen: Part[]; onGrades: (part
   const some = chosen.map((part) => structure.parts.indexOf(part));
   const all = !some.length && everything;
   const meant = all ? result.parts.flatMap((part, at) => (part.triangles ? [at] : [])) : some;
+  const exact = meant.filter((part) => (result.parts[part]?.chord ?? 0) > 0);
   const weight = weigh(result, structure, meant);
   const done = job.climb.state === "done";
   const value = goals[by];
@@ -39,7 +40,7 @@ export function ReduceTo({ chosen, onGrades }: { chosen: Part[]; onGrades: (part
             parts: all ? [] : meant,
             everything: all,
             goal: { by, value },
-            hold: hold ? library.ranges["reduce.hold"]!.start : null,
+            hold: hold ? decisions.trim.lost : null,
             borders: false,
           },
         }),
@@ -118,6 +119,25 @@ export function ReduceTo({ chosen, onGrades }: { chosen: Part[]; onGrades: (part
             onSet={set}
           />
           <Holding hold={hold} onHold={setHold} />
+          {exact.length > 0 && by === "share" && (
+            <p className="text-[12.5px] text-ink-soft">
+              {exact.length === meant.length ? "Exact" : `${plural(exact.length, "part")} of them exact`}: facets made
+              anew reach about as few from the true surface.{" "}
+              <button
+                type="button"
+                className="rounded underline decoration-line underline-offset-4 hover:decoration-ink disabled:opacity-50"
+                disabled={!done}
+                onClick={() =>
+                  bench.take(
+                    { source: "", parts: exact },
+                    { label: "Coarser facets", does: "coarser", values: { times: value ** -1.5 } },
+                  )
+                }
+              >
+                Coarser facets first
+              </button>
+            </p>
+          )}
           <div className="flex flex-wrap gap-2">
             <Button main disabled={!done} onClick={run}>
               Reduce {all ? "everything" : plural(meant.length, "part")}

@@ -55,7 +55,7 @@ export function GradesBoard({ parts, onClose }: { parts: number[]; onClose: () =
       needJob(
         await api.POST("/api/jobs/{job_id}/trim/reduce", {
           params: { path: { job_id: job.id } },
-          body: { parts, everything: false, goal, hold: hold ? 0.05 : null, borders: false },
+          body: { parts, everything: false, goal, hold: hold ? job.decisions.trim.lost : null, borders: false },
         }),
       ),
     );
