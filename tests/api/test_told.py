@@ -4,6 +4,7 @@ import unittest
 
 from hemp_ladder.api.rungs import facet_rung, fit_rung, job_rungs, mend_rung, sort_rung, trim_rung
 from hemp_ladder.api.shares import read_share, shipped_share
+from hemp_ladder.api.trim_views import LevelView, TrimTold
 from hemp_ladder.api.views import ClimbView, SourceView
 from hemp_ladder.core.ranges import RANGES
 from hemp_ladder.core.sort.apart import LOOSE, colours_apart
@@ -49,7 +50,16 @@ class Rungs(unittest.TestCase):
         self.assertEqual(
             [mend_rung(*told).state for told in ((0, 1, 0), (1, 1, 0), (0, 0, 1))], ["done", "person", "person"]
         )
-        self.assertEqual([trim_rung(None).state, trim_rung(70).figure], ["notyet", "70"])
+        level = LevelView(name="light", triangles=9, bytes=9, deviation=0.0, worst=None, lost=0)
+        told = [
+            TrimTold(before=100), TrimTold(before=100, levels=[level]), TrimTold(before=400), TrimTold(before=400, lost=[3]),
+            TrimTold(before=100, over={"draw_calls": 3}),
+        ]  # fmt: skip
+        rungs = [trim_rung(100, item) for item in told]
+        self.assertEqual([rung.state for rung in rungs], ["notyet", "done", "done", "person", "person"])
+        self.assertEqual(rungs[1].rest, "nothing trimmed, 1 level beside")
+        self.assertEqual([rung.figure for rung in rungs[2:]], ["25 %", "25 %", "over the limit"])
+        self.assertEqual(rungs[4].rest, "draw calls")
 
 
 class Shares(unittest.TestCase):

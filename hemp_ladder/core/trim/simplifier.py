@@ -19,7 +19,7 @@ _MODULE = (
     Path(__file__).resolve().parents[3] / "web" / "node_modules" / "meshoptimizer" / "meshopt_simplifier.js"
 )  # fmt: skip
 #: Borders of the surface stay as they are; errors are lengths.
-LOCK_BORDER, ABSOLUTE, REGULAR = 1, 4, 16
+LOCK_BORDER, ABSOLUTE = 1, 4
 #: An error that nothing reaches.
 ANY = 1e30
 
@@ -27,12 +27,11 @@ ANY = 1e30
 @dataclass(frozen=True)
 class Simplified:
     """Triangles (m, 3) over the same vertices, of which fewer are in use; their positions and attributes are moved to where
-    they serve best. `error` is what the library thinks that it did, in lengths; it is no bound."""
+    they serve best."""
 
     triangles: NDArray[np.int32]
     positions: NDArray[np.float32]
     attributes: NDArray[np.float32]
-    error: float
 
 
 def simplify(
@@ -48,24 +47,23 @@ def simplify(
 
     positions (n, 3); attributes (n, k) with a weight for each column, (k,). Vertices in one position that differ in
     attributes are a seam, and stay one. By quadrics of positions and attributes: M. Garland and P. Heckbert (1997) and
-    H. Hoppe (1999), as that library does it.
+    H. Hoppe (1999), as that library does it. What it says of its error is no bound and is not asked.
     """
     heap = _Heap()
     index = heap.put(np.ascontiguousarray(triangles, np.uint32))
     spots = heap.put(np.ascontiguousarray(positions, np.float32))
     told = heap.put(np.ascontiguousarray(attributes, np.float32))
     weighed = heap.put(np.ascontiguousarray(weights, np.float32))
-    reached = heap.room(4)
+    unasked = heap.room(4)
     vertices, columns = len(positions), attributes.shape[1]
     left = heap.call(
         "meshopt_simplifyWithUpdate", index, triangles.size, spots, vertices, 12, told, 4 * columns, weighed, columns, 0,
-        3 * count, float(error), options | ABSOLUTE, reached,
+        3 * count, float(error), options | ABSOLUTE, unasked,
     )  # fmt: skip
     return Simplified(
         heap.get(index, np.uint32, left).reshape(-1, 3).astype(np.int32),
         heap.get(spots, np.float32, 3 * vertices).reshape(-1, 3),
         heap.get(told, np.float32, columns * vertices).reshape(vertices, columns),
-        float(heap.get(reached, np.float32, 1)[0]),
     )
 
 

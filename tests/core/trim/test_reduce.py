@@ -54,10 +54,10 @@ class Goals(unittest.TestCase):
         counts: list[int] = []
         for error in (0.0005, 0.002, 0.01):
             light = reduced(RING, error=error)
-            # Distances to a million points of the other surface: no smaller than to the surface itself.
-            spacing = np.sqrt(RING.area() / 1_000_000)
+            # Distances to a quarter of a million points of the other surface: no smaller than to the surface itself.
+            spacing = np.sqrt(RING.area() / 250_000)
             for one, two in ((RING, light), (light, RING)):
-                off = cKDTree(dense(one, 1_000_000)).query(dense(two, 20_000))[0]
+                off = cKDTree(dense(one, 250_000)).query(dense(two, 20_000))[0]
                 self.assertLess(off.max(), error + 3 * spacing)
             self.assertLessEqual(max(light.figures.trimmed["there"], light.figures.trimmed["back"]), error)
             counts.append(len(light.triangles))
