@@ -95,6 +95,10 @@ class LevelView(BaseModel):
     deviation: float
     worst: int | None
     lost: int = Field(description="parts that lost their shape")
+    stayed: int = Field(
+        0, description="parts that stay as in the full level, because what makes it made no sense of them"
+    )
+    why: str = Field("", description="of one of those")
 
 
 class TrimTold(BaseModel):

@@ -18,6 +18,7 @@ from hemp_ladder.core.ship.costs import cost_of, excess
 from hemp_ladder.core.trim.goal import Goal
 from hemp_ladder.core.trim.lost import LOST, lost
 from hemp_ladder.core.trim.pixels import Seen, pixels_per_metre
+from hemp_ladder.core.trim.settings import Level
 from hemp_ladder.store import meshes
 from hemp_ladder.store.meshes import Stored
 from hemp_ladder.work.fitting import plan_now
@@ -63,9 +64,11 @@ def told(
         off, where, bad, _ = _level(now, chains, figures, times)
         made = all(chain is None or not n or chain.key in figures for chain, n in zip(chains, times, strict=True))
         weighs = cost_of(load_of(now, figures, chains), target)
+        stayed = _stayed(level, chains, figures, times)
         levels.append(LevelView(
             name=level.name, triangles=weighs.triangles if made else None, bytes=weighs.bytes, deviation=off,
             worst=where, lost=len(bad) if level.steps and level.steps[0].does == "reduce" else 0,
+            stayed=len(stayed), why=stayed[0] if stayed else "",
         ))  # fmt: skip
     return TrimTold(
         before=before, joined=_joined(now, figures, times), deviation=deviation, worst=worst, lost=gone, levels=levels,
@@ -91,6 +94,15 @@ def _level(
             if lost(known.trimmed, now.decisions.trim.lost):
                 gone.append(part)
     return worst, where, gone, before
+
+
+def _stayed(
+    level: Level, chains: Sequence[Chain | None], figures: Mapping[str, Figures], times: Sequence[int]
+) -> list[str]:
+    """Why parts stay as they are at a level, one sentence for each."""
+    name = level.steps[0].name() if level.steps else ""
+    known = [figures.get(chain.key) for chain, n in zip(chains, times, strict=True) if chain is not None and n]
+    return [item.refused[name] for item in known if item is not None and name in item.refused]
 
 
 def _joined(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) -> int:

@@ -58,7 +58,8 @@ def reduce_to(session: Session, job_id: int, parts: Sequence[int] | None, aim: A
     job = job_of(session, job_id, lock=True)
     _, given = decisions_of(session, job)
     now = plan_now(session, job_id)[1]
-    some = _standing(now) if parts is None else [part for part in parts if part in set(_standing(now))]
+    standing = _standing(now)
+    some = standing if parts is None else sorted(set(standing).intersection(parts))
     if not some:
         raise SettingsError("There is no part to reduce.", "Choose some that stand in the job.")
     step = step_for(session, now, some, aim)

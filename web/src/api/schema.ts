@@ -2638,8 +2638,20 @@ export interface components {
             lost: number;
             /** Name */
             name: string;
+            /**
+             * Stayed
+             * @description parts that stay as in the full level, because what makes it made no sense of them
+             * @default 0
+             */
+            stayed: number;
             /** Triangles */
             triangles: number | null;
+            /**
+             * Why
+             * @description of one of those
+             * @default
+             */
+            why: string;
             /** Worst */
             worst: number | null;
         };

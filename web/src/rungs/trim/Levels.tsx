@@ -134,6 +134,11 @@ function LevelLine({
           {told.lost > 0 && <span className="text-signal">; {plural(told.lost, "part")} lost shape</span>}
         </p>
       )}
+      {!!told?.stayed && (
+        <p className="text-[12.5px] text-ink-soft" title={told.why}>
+          {plural(told.stayed, "part")} {told.stayed === 1 ? "stays" : "stay"} as in the full level.
+        </p>
+      )}
       {!step ? (
         <LogField
           label="Chord error"
