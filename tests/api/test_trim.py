@@ -106,6 +106,8 @@ class Trim(HouseCase):
         self.assertLess(abs(told["triangles"] - count), 0.5 * count)
         self.assertGreater(told["off"], 0)
         self.assertGreater(told["reduced_off"], 0)
+        # In metres: no farther than the part is large, and about what so many times its chord error allows.
+        self.assertLess(told["off"], 3 * told["times"] * parts[heavy]["chord"] + 1e-4)
         offer = {"label": "Coarser facets", "does": "coarser", "values": {"times": told["times"]}}
         taken = self.http.post(f"/api/jobs/{job}/offers", json={**offer, "source": "", "parts": [heavy]})
         self.assertEqual(taken.status_code, 200, taken.text)

@@ -12,6 +12,7 @@ from hemp_ladder.api.views import JobView
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.trim.goal import Goal
 from hemp_ladder.store.database import session
+from hemp_ladder.work.fitting import plan_now
 from hemp_ladder.work.trimming import Aim, reduce_to
 
 router = APIRouter()
@@ -42,4 +43,12 @@ def get_facets(
     job_id: Id, part: PartNumber, count: Annotated[int, Query(ge=4, le=10_000_000)], request: Request
 ) -> Response:
     """How an exact part would look at a count of triangles by coarser facets, and by reduction; 202 while it is worked out."""
-    return studied(job_id, part, f"facets-{count}", request)
+    answer = studied(job_id, part, f"facets-{count}", request)
+    if answer.status_code != 200:
+        return answer
+    with session() as s:
+        metres = float(plan_now(s, job_id)[1].fitted.scale_of(part))
+    told = FacetsView.model_validate_json(bytes(answer.body))
+    scaled = told.model_copy(update={"off": told.off * metres, "reduced_off": told.reduced_off * metres})
+    # What the study says is of the part alone; in metres it is of how the part is fitted too.
+    return Response(scaled.model_dump_json(), media_type="application/json")

@@ -69,7 +69,7 @@ def cost_of(load: Load, target: Target) -> Costs:
     own = sum(f.vertices for f in once.values()), sum(f.triangles for f in once.values())
     worn = _worn(load) if target.textures != "none" and "pictures" in form.carries else []
     most = target.texture_limit or max((max(item.width, item.height) for item in worn), default=0)
-    weight = Weight(own if shared else placed, placed, bool(worn), len(load.sorted.placements))
+    weight = Weight(own if shared else placed, placed, bool(worn), sum(n for _, _, n in rows))
     pictures = sum(round(item.bytes * min(1.0, most / max(item.width, item.height, 1)) ** 2) for item in worn)
     return Costs(
         placed[1], form.weighs(weight) + pictures, min(most, max((max(i.width, i.height) for i in worn), default=0)),

@@ -51,8 +51,8 @@ export function Lookout() {
           {plural(joined, "vertex", "vertices")} of loose triangles were joined first.
         </p>
       )}
-      <span>Shape lost</span>
-      <span className="text-[12.5px] text-ink-soft">beyond this change of volume or outline</span>
+      <span title="of volume or outline">Shape lost</span>
+      <span className="text-[12.5px] text-ink-soft">past a change of</span>
       <NumberField
         label="Change of shape that is too much"
         unit="%"

@@ -37,7 +37,7 @@ function Line({ part, wanted, onUsed }: { part: number; wanted: number; onUsed: 
   const made = result?.parts[part];
   const { data: found } = useQuery(
     soon<Views["FacetsView"]>(
-      ["facets", job.id, part, made?.chord, made?.degrees, triangles],
+      ["facets", job.id, part, made?.chord, made?.degrees, triangles, result?.sources],
       () =>
         api.GET("/api/jobs/{job_id}/parts/{part}/facets", {
           params: { path: { job_id: job.id, part }, query: { count: triangles } },
