@@ -10,7 +10,6 @@ from hemp_ladder.core.chain.making import Order
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.exceptions import Excepted
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh
@@ -213,9 +212,6 @@ class Together(unittest.TestCase):
         self.assertEqual(again.triangles.tolist(), less.triangles.tolist())
         self.assertEqual(again.figures.trimmed, less.figures.trimmed)
         self.assertEqual(Figures.from_dict(less.figures.as_dict()), less.figures)
-
-    def test_an_exception_says_for_whom(self) -> None:
-        self.assertTrue(issubclass(type(settings(exceptions=[{"by": "larger", "size": 1}]).exceptions[0]), Excepted))
 
 
 if __name__ == "__main__":

@@ -1,31 +1,14 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useRef } from "react";
 
 import type { Material } from "../../../api/client";
 import { keptLight } from "../../../stage/LightMenu";
 import { SampleScene } from "../../../stage/SampleScene";
+import { useScene } from "../../../stage/useScene";
 
 /** A ball and a tile of a metre in this material. */
 export function Sample({ material, tile }: { material: Material; tile: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [scene, setScene] = useState<SampleScene | null>(null);
-  const [failed, setFailed] = useState(false);
-  useEffect(() => {
-    let made: SampleScene;
-    try {
-      made = new SampleScene(canvas.current!);
-    } catch {
-      // eslint-disable-next-line react-hooks/set-state-in-effect -- whether there is WebGL shows only on trying
-      setFailed(true);
-      return;
-    }
-    const watch = new ResizeObserver(([entry]) => made.resize(entry!.contentRect.width, entry!.contentRect.height));
-    watch.observe(canvas.current!.parentElement!);
-    setScene(made);
-    return () => {
-      watch.disconnect();
-      made.dispose();
-    };
-  }, []);
+  const { scene, failed } = useScene(canvas, SampleScene);
   useEffect(() => scene?.show(material, tile, keptLight()), [scene, material, tile]);
   return (
     <div className="stage-ground relative h-64 overflow-hidden rounded-md border border-line">

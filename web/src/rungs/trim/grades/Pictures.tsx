@@ -4,32 +4,16 @@ import type { Views } from "../../../api/client";
 import { useBench } from "../../../bench/bench";
 import { GradesScene, spread } from "../../../stage/GradesScene";
 import { keptLight } from "../../../stage/LightMenu";
+import { useScene } from "../../../stage/useScene";
 import { count, metric } from "../../../ui/format";
 
 /** The grades as pictures on one canvas: turned together. */
 export function Pictures({ grades, said }: { grades: Views["GradeView"][]; said: string[] }) {
   const { structure, result } = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [scene, setScene] = useState<GradesScene | null>(null);
+  const { scene, failed: flat } = useScene(canvas, GradesScene);
   const [failed, setFailed] = useState("");
   const [sides, setSides] = useState(true);
-  useEffect(() => {
-    let made: GradesScene;
-    try {
-      made = new GradesScene(canvas.current!);
-    } catch {
-      // eslint-disable-next-line react-hooks/set-state-in-effect -- whether there is WebGL shows only on trying
-      setFailed("This browser gives no 3D drawing.");
-      return;
-    }
-    const watch = new ResizeObserver(([entry]) => made.resize(entry!.contentRect.width, entry!.contentRect.height));
-    watch.observe(canvas.current!.parentElement!);
-    setScene(made);
-    return () => {
-      watch.disconnect();
-      made.dispose();
-    };
-  }, []);
   useEffect(() => {
     if (!structure || !result) return;
     scene?.show(grades, structure, result, keptLight()).then(
@@ -71,7 +55,11 @@ export function Pictures({ grades, said }: { grades: Views["GradeView"][]; said:
         />
         sides of triangles
       </label>
-      {failed && <p className="absolute inset-0 m-auto h-fit w-fit rounded bg-paper px-2 text-ink-soft">{failed}</p>}
+      {(flat || failed) && (
+        <p className="absolute inset-0 m-auto h-fit w-fit rounded bg-paper px-2 text-ink-soft">
+          {flat ? "This browser gives no 3D drawing." : failed}
+        </p>
+      )}
     </div>
   );
 }
