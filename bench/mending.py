@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from bench.operations import on_cores, sides, told, took
+from bench.operations import TURNS, on_cores, sides, told, took
 from hemp_ladder.core.chain.came import AsItCame, write_meshed
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.mend.facing import Facing, face, turn
@@ -57,10 +57,10 @@ def million() -> None:
 
 
 def parts(children: int) -> None:
-    """Seconds on the clock for 300 parts of 20,000 triangles through every operation, on so many cores with a child for
+    """Seconds on the clock for a turn of 300 parts of 20,000 triangles through every operation, on so many cores with a child for
     each."""
     bodies, chains = {}, []
-    for number in range(300):
+    for number in range(300 // TURNS):
         bodies[f"{number}"] = write_meshed(*torus(100, 100, float(number)))
         steps = (Weld(tolerance=1e-6), Repair(), Facing(), Normals())
         chains.append(Chain(f"{number}", 1, AsItCame(), steps))

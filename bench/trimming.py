@@ -3,11 +3,12 @@ and against the seconds measured of good routes; a grade of a part of 70,000; an
 
 import sys
 import time
+from dataclasses import replace
 
 import numpy as np
 
 from bench.mending import torus
-from bench.operations import on_cores, sides, told, took
+from bench.operations import TURNS, best, on_cores, sides, told
 from hemp_ladder.core.chain.came import AsItCame, write_meshed
 from hemp_ladder.core.chain.making import Order, make
 from hemp_ladder.core.chain.steps import Chain
@@ -21,11 +22,13 @@ ALLOWED = {
     "a million triangles to a tenth, with normals and UV": 2.5, "flats of a plate of 845,000 with 100 holes": 3.0,
     "deviation of a million both ways, 100,000 samples": 3.0, "a grade of 70,000, with all that is measured, clock": 1.0,
 }  # fmt: skip
+#: What the libraries alone took, as measured beforehand on a quiet machine.
+KNOWN = {"the simplifier alone": 1.8, "the tree of a million and 100,000 distances alone": 1.8}
 
 
 def main() -> None:
     """Print one line a figure: what, how much, and what is allowed."""
-    told("bench.trimming", ALLOWED)
+    told("bench.trimming", ALLOWED, KNOWN)
 
 
 def lumpy(around: int, along: int) -> Mesh:
@@ -75,24 +78,42 @@ def million() -> None:
     make([Order(Chain("warm", 1, AsItCame(), (Reduce(share=0.5), Flats())), [write_meshed(*torus(20, 20))])])
     print(sides(3 * len(whole.triangles)))
     names = list(ALLOWED)
-    light: list[Mesh | None] = []
-    print(names[0], took(lambda: light.append(to(whole, len(whole.triangles) // 10))))
+    libraries(whole)
+    print(names[0], best(lambda: to(replace(whole), len(whole.triangles) // 10)))
     slab = plate()
-    print(names[1], took(lambda: covered(slab, 1e-6)))
-    assert light[0] is not None
-    made = light[0]
-    print(names[2], took(lambda: deviation(whole, made)))
+    print(names[1], best(lambda: covered(replace(slab), 1e-6)))
+    made = to(whole, len(whole.triangles) // 10)
+    assert made is not None
+    print(names[2], best(lambda: deviation(replace(whole), made)))
     body = write_meshed(*torus(250, 140))
     chain = Chain("grade", 1, AsItCame(), (Reduce(share=0.25),))
     start = make([Order(Chain("grade", 1, AsItCame()), [body])])[0][chain.keys[0]]
-    before = time.monotonic()
-    make([Order(chain, start=start, done=1)])
-    print(names[3], round(time.monotonic() - before, 3))
+    tried = []
+    for _ in range(3):
+        before = time.monotonic()
+        make([Order(chain, start=start, done=1)])
+        tried.append(time.monotonic() - before)
+    print(names[3], round(min(tried), 3))
+
+
+def libraries(whole: Mesh) -> None:
+    """Seconds of what is not ours."""
+    from hemp_ladder.core.trim.deviation import SAMPLES, Surface
+    from hemp_ladder.core.trim.prepare import prepare
+    from hemp_ladder.core.trim.simplifier import ANY, simplify
+
+    ready = prepare(whole)
+    spots, weights = ready.positions.astype(np.float32), np.array([0.5, 0.5, 0.5, 1, 1], np.float32)
+    columns = np.concatenate([ready.attributes["normal"], ready.attributes["uv"]], axis=1)
+    points = whole.positions[:: len(whole.positions) // SAMPLES] + 1e-3
+    names = list(KNOWN)
+    print(names[0], best(lambda: simplify(ready.triangles, spots, columns, weights, len(ready.triangles) // 10, ANY)))
+    print(names[1], best(lambda: Surface(whole).nearest(points)))
 
 
 def parts(children: int) -> None:
-    """Seconds on the clock for 300 parts of 20,000 triangles."""
-    bodies = {f"{number}": write_meshed(*torus(100, 100, float(number))) for number in range(300)}
+    """Seconds on the clock for a turn of 300 parts of 20,000 triangles."""
+    bodies = {f"{number}": write_meshed(*torus(100, 100, float(number))) for number in range(300 // TURNS)}
     chains = [Chain(number, 1, AsItCame(), (Flats(), Reduce(share=0.25))) for number in bodies]
     on_cores(children, bodies, chains)
 

@@ -38,16 +38,29 @@ def count_open_edges(triangles: NDArray[np.integer]) -> int:
     kept = triangles[(a != b) & (b != c) & (c != a)].astype(np.int64)
     if not len(kept):
         return 0
+    if _balanced(kept):
+        return 0
     start, end = kept.reshape(-1), kept[:, [1, 2, 0]].reshape(-1)
     step = int(kept.max()) + 1
     up, down = start < end, start > end
-    there = np.sort(start[up] * step + end[up])
-    back = np.sort(end[down] * step + start[down])
-    if np.array_equal(there, back):
-        return 0
+    there = start[up] * step + end[up]
+    back = end[down] * step + start[down]
     edges, inverse = np.unique(np.concatenate([there, back]), return_inverse=True)
     signs = np.repeat([1, -1], [len(there), len(back)])
     return int(np.count_nonzero(np.bincount(inverse, weights=signs, minlength=len(edges))))
+
+
+def _balanced(triangles: NDArray[np.int64]) -> bool:
+    """Whether every edge of triangles with three different corners is run along as often each way: then, and but once in
+    2^64 only then, the mixes of all edges' numbers, taken off where an edge is run along downwards, add up to nothing. A
+    third of the time of sorting them."""
+    total = 0
+    for k in range(3):
+        start, end = triangles[:, k], triangles[:, (k + 1) % 3]
+        mixed = _mixed([np.minimum(start, end), np.maximum(start, end)])
+        up = start < end
+        total += 2 * int(np.sum(mixed[up], dtype=np.uint64)) - int(np.sum(mixed, dtype=np.uint64))
+    return total % (1 << 64) == 0
 
 
 def placed_box(

@@ -63,11 +63,11 @@ class Surface:
         corners = self.mesh.corners
         dice = np.random.default_rng(5)
         used = self.triangles.reshape(-1)
-        sides = (
-            dice.permutation(len(used))[: int(count * _VERTICES)]
-            if len(used) > count * _VERTICES
-            else np.arange(len(used))
-        )
+        first = np.full(len(self.positions), -1, np.int64)
+        first[used[::-1]] = np.arange(len(used))[::-1]
+        sides = first[first >= 0]
+        if len(sides) > count * _VERTICES:
+            sides = dice.permutation(sides)[: int(count * _VERTICES)]
         area = lengths(cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]))
         total = np.cumsum(area)
         left = max(count - len(sides), 1)

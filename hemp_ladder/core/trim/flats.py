@@ -10,12 +10,12 @@ from pydantic import Field
 from hemp_ladder.core.chain.steps import Operation, Option
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.lengths import Metres, parse_length
-from hemp_ladder.core.mesh.edges import Edges, Mask, Numbers
+from hemp_ladder.core.mesh.edges import Mask, Numbers
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.triangles import lengths
 from hemp_ladder.core.settings import Range
 from hemp_ladder.core.trim.judge import Judge, judged
-from hemp_ladder.core.trim.loops import Loops, loops_of
+from hemp_ladder.core.trim.loops import Loops, anew, loops_of
 from hemp_ladder.core.trim.prepare import Prepared, prepare
 from hemp_ladder.core.trim.regions import Regions, flat_regions
 
@@ -85,8 +85,7 @@ def covered(mesh: Mesh, tolerance: float) -> Mesh | None:
 
 def _covered(ready: Prepared, regions: Regions, tolerance: float) -> tuple[NDArray[np.int64], Numbers] | None:
     """Triangles with their labels, regions covered anew where that takes fewer; None where there are none."""
-    edges = Edges.of(ready.places[ready.triangles])
-    loops = loops_of(ready, regions, edges)
+    loops = loops_of(ready, regions, ready.edges)
     aside = np.zeros(regions.count, bool)
     for _ in range(_TRIES):
         kept = _kept(ready, loops, aside, tolerance)
@@ -148,23 +147,14 @@ def _fewer(regions: Regions, loops: Loops, kept: Mask) -> Mask:
 def _cover(
     ready: Prepared, regions: Regions, loops: Loops, kept: Mask, wanted: Numbers
 ) -> tuple[list[tuple[int, Numbers]], list[int]]:
-    """For each wanted region its new triangles over the prepared vertices; and those that could not be covered.
-
-    By constrained Delaunay triangulation of the outlines (general-purpose geometry library).
-    """
+    """For each wanted region its new triangles over the prepared vertices; and those that could not be covered."""
     import shapely
 
-    found: list[tuple[int, Numbers]] = []
-    failed: list[int] = []
     outlines = loops.outlines(kept, wanted, ready, regions)
-    good = [(number, item) for number, item in zip(wanted.tolist(), outlines, strict=True) if item is not None]
-    failed += [number for number, item in zip(wanted.tolist(), outlines, strict=True) if item is None]
-    polygons = np.array([shapely.Polygon(item.shell, item.holes) for _, item in good], object)
+    told = [(number, item) for number, item in zip(wanted.tolist(), outlines, strict=True) if item is not None]
+    polygons = np.array([shapely.Polygon(item.shell, item.holes) for _, item in told], object)
     valid = shapely.is_valid(polygons) if len(polygons) else np.zeros(0, bool)
-    for (number, item), polygon, ok in zip(good, polygons, valid, strict=True):
-        triangles = item.covered(polygon) if ok else None
-        if triangles is None:
-            failed.append(number)
-        else:
-            found.append((number, triangles))
-    return found, failed
+    good = [item for item, ok in zip(told, valid.tolist(), strict=True) if ok]
+    new = anew([item for _, item in good], polygons[valid]) if good else []
+    found = [(number, triangles) for (number, _), triangles in zip(good, new, strict=True) if triangles is not None]
+    return found, sorted(set(wanted.tolist()) - {number for number, _ in found})

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.edges import Edges, Mask, Numbers, components, following
-from hemp_ladder.core.mesh.triangles import lengths
+from hemp_ladder.core.mesh.triangles import lengths, numbered
 from hemp_ladder.core.trim.prepare import Prepared
 from hemp_ladder.core.trim.regions import Regions, frame_of
 
@@ -127,28 +127,37 @@ class Outline:
     holes: list[NDArray[np.float64]] = field(default_factory=list)
     vertices: list[Numbers] = field(default_factory=list)
 
-    def covered(self, polygon: Any) -> Numbers | None:
-        """Triangles (n + 2 h - 2, 3) of its vertices, wound as the outer ring; None where that cannot be done."""
-        import shapely
 
-        corners = np.concatenate([self.shell, *self.holes])
-        vertices = np.concatenate(self.vertices)
-        found = shapely.get_coordinates(shapely.constrained_delaunay_triangles(polygon)).reshape(-1, 4, 2)[:, :3]
-        if len(found) != len(corners) + 2 * len(self.holes) - 2:
-            return None
-        known = {tuple(point): number for number, point in zip(vertices.tolist(), corners.tolist(), strict=True)}
-        if len(known) != len(corners):
-            return None
-        try:
-            triangles = np.array([[known[tuple(point)] for point in triangle] for triangle in found.tolist()])
-        except KeyError:
-            return None
-        a, b, c = found.transpose(1, 0, 2)
-        turn = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-        if not (turn != 0).all():
-            return None
-        triangles[turn < 0] = triangles[turn < 0][:, ::-1]
-        return triangles.astype(np.int64)
+def anew(outlines: list[Outline], polygons: NDArray[Any]) -> list[Numbers | None]:
+    """For each outline, given as its polygon too, triangles (n + 2 h - 2, 3) of its vertices, wound as its outer ring; None
+    where that cannot be done.
+
+    By constrained Delaunay triangulation (general-purpose geometry library), of all in one go.
+    """
+    import shapely
+
+    points, of = shapely.get_coordinates(shapely.constrained_delaunay_triangles(polygons), return_index=True)
+    found, of = points.reshape(-1, 4, 2)[:, :3], of[::4]
+    corners = np.concatenate([np.concatenate([item.shell, *item.holes]) for item in outlines])
+    vertices = np.concatenate([np.concatenate(item.vertices) for item in outlines])
+    counts = np.array([sum(map(len, item.vertices)) for item in outlines])
+    holes = np.array([len(item.holes) for item in outlines])
+    owner = np.repeat(np.arange(len(outlines)), counts)
+    # Both in one list, so that a corner of a triangle gets the number of the corner of its outline that it is.
+    spots = np.concatenate([corners, found.reshape(-1, 2)]) + 0.0
+    number, first = numbered([np.concatenate([owner, np.repeat(of, 3)]), *np.ascontiguousarray(spots.T).view(np.int64)])
+    good: Mask = np.asarray(np.bincount(of, minlength=len(outlines)) == counts + 2 * holes - 2)
+    good[owner[first[number[: len(owner)]] != np.arange(len(owner))]] = False
+    at = first[number[len(owner) :]].reshape(-1, 3)
+    known: Mask = np.asarray((at < len(owner)).all(axis=1))
+    a, b, c = found.transpose(1, 0, 2)
+    turn = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    good[of[~known | (turn == 0)]] = False
+    triangles = vertices[np.where(known[:, None], at, 0)]
+    back = np.flatnonzero(turn < 0)
+    triangles[back] = triangles[back, ::-1]
+    ends = np.searchsorted(of, np.arange(len(outlines) + 1))
+    return [triangles[ends[k] : ends[k + 1]] if ok else None for k, ok in enumerate(good.tolist())]
 
 
 def loops_of(ready: Prepared, regions: Regions, edges: Edges) -> Loops:

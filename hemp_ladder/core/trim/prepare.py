@@ -1,12 +1,13 @@
 """Making a mesh ready to be made lighter: what lies in one place is one, and what must not mix is apart."""
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.mend.weld import row_codes
-from hemp_ladder.core.mesh.edges import Mask, Numbers
+from hemp_ladder.core.mesh.edges import Edges, Mask, Numbers
 from hemp_ladder.core.mesh.mesh import Mesh, Runs
 from hemp_ladder.core.mesh.triangles import count_open_edges, cross, dot, in_use, lengths, numbered
 
@@ -14,6 +15,8 @@ from hemp_ladder.core.mesh.triangles import count_open_edges, cross, dot, in_use
 _LOOSE = 2.5
 #: Cosine of the angle between a normal and its triangle's below which shading is not flat.
 _FLAT = 0.9995
+#: So many triangles tell whether shading is flat.
+_LOOKED_AT = 50_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -39,6 +42,11 @@ class Prepared:
     flat: bool
     joined: int
 
+    @cached_property
+    def edges(self) -> Edges:
+        """Its edges, by places."""
+        return Edges.of(self.places[self.triangles])
+
     def finished(
         self, positions: NDArray[np.float64], triangles: NDArray[np.integer], labels: Numbers,
         attributes: dict[str, NDArray[np.float32]],
@@ -46,8 +54,9 @@ class Prepared:
         """A mesh of triangles with labels over vertices, of which some may not be in use; shaded as it was."""
         from hemp_ladder.core.mend.normals import Normals, shade
 
-        order = np.argsort(labels, kind="stable")
-        triangles, labels = triangles[order], labels[order]
+        if (labels[1:] < labels[:-1]).any():
+            order = np.argsort(labels, kind="stable")
+            triangles, labels = triangles[order], labels[order]
         used, rank = in_use(triangles, len(positions))
         kept = {name: values[used] for name, values in attributes.items()}
         if self.flat:
@@ -76,8 +85,7 @@ def prepare(mesh: Mesh) -> Prepared:
     attributes = {name: values for name, values in mesh.attributes.items() if not (flat and name == "normal")}
     labels, keys = _labels(mesh, whole)
     used, rank = in_use(corners, len(place))
-    columns = [place[used], *(row_codes(name, values[used]) for name, values in attributes.items())]
-    number, first = numbered(columns)
+    number, first = _alike(place[used], {name: values[used] for name, values in attributes.items()})
     corners = number[rank[corners]]
     kept = used[first]
     corners, source = _split(corners, labels, len(kept))
@@ -88,12 +96,32 @@ def prepare(mesh: Mesh) -> Prepared:
     )  # fmt: skip
 
 
+def _alike(place: Numbers, attributes: dict[str, NDArray[np.float32]]) -> tuple[Numbers, Numbers]:
+    """For each vertex the number of those that share its place and its attributes, and where the first of each stands;
+    what is in a place by itself is compared with nothing."""
+    crowded = np.bincount(place)[place] > 1
+    if not attributes:
+        first = np.full(int(place.max(initial=-1)) + 1, -1, np.int64)
+        first[place[::-1]] = np.arange(len(place))[::-1]
+        leader = first[place]
+    else:
+        leader = np.arange(len(place))
+        some = np.flatnonzero(crowded)
+        columns = [place[some], *(row_codes(name, values[some]) for name, values in attributes.items())]
+        number, first = numbered(columns)
+        leader[some] = some[first][number]
+    own = leader == np.arange(len(place))
+    return (np.cumsum(own) - 1)[leader], np.flatnonzero(own)
+
+
 def shades_flat(mesh: Mesh, whole: Mask) -> bool:
-    """Whether nearly all corners of these triangles have their triangle's own normal."""
-    points = mesh.corners[whole]
+    """Whether nearly all corners of these triangles have their triangle's own normal; of many some are looked at."""
+    at = np.flatnonzero(whole)
+    some = mesh.triangles[at[:: max(1, len(at) // _LOOKED_AT)]]
+    points = mesh.positions[some]
     own = cross(points[:, 1] - points[:, 0], points[:, 2] - points[:, 0])
     size = lengths(own)
-    told = mesh.normals[mesh.triangles[whole]].astype(np.float64)
+    told = mesh.normals[some].astype(np.float64)
     agree = [dot(told[:, k], own) > _FLAT * size for k in range(3)]
     return bool(np.mean(agree) > 0.98)
 
@@ -101,12 +129,16 @@ def shades_flat(mesh: Mesh, whole: Mask) -> bool:
 def _labels(mesh: Mesh, whole: Mask) -> tuple[Numbers, dict[str, Numbers]]:
     """One number for each triangle from all its runs, and what each number stands for in each of them."""
     columns = {name: runs.labels[whole].astype(np.int64) for name, runs in mesh.runs.items()}
-    label, first = numbered(list(columns.values()))
+    varied = [column for column in columns.values() if len(column) and (column != column[0]).any()]
+    count = int(np.count_nonzero(whole))
+    label, first = numbered(varied) if varied else (np.zeros(count, np.int64), np.zeros(min(count, 1), np.int64))
     return label, {name: column[first] for name, column in columns.items()}
 
 
 def _split(corners: Numbers, labels: Numbers, vertices: int) -> tuple[Numbers, Numbers]:
     """Corners (m, 3) with a vertex of its own for each label that uses one, and for each vertex which it was."""
+    if not labels.any():
+        return corners, np.arange(vertices)
     owner = np.full(vertices, -1, np.int64)
     owner[corners.reshape(-1)] = np.repeat(labels, 3)
     shared = np.flatnonzero(owner[corners.reshape(-1)] != np.repeat(labels, 3))

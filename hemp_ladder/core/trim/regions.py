@@ -53,7 +53,7 @@ def flat_regions(ready: Prepared, tolerance: float) -> Regions:
         corners, np.divide(across, double[:, None], out=np.zeros_like(across), where=double[:, None] > 0), double,
         double < _SLIVER * tolerance * longest, _shades(ready),
     )  # fmt: skip
-    edges = Edges.of(ready.places[ready.triangles])
+    edges = ready.edges
     sides = [np.concatenate(pair) for pair in zip(edges.pairs, _crowded(edges), strict=True)]
     one, two = (side // 3 for side in sides)
     shared = ready.labels[one] == ready.labels[two]
