@@ -41,6 +41,7 @@ from hemp_ladder.core.ship.costs import review_limit
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted
 from hemp_ladder.core.sort.alike import alike
 from hemp_ladder.core.sort.apart import colours_apart
+from hemp_ladder.core.sort.board import said
 from hemp_ladder.core.sort.palette import pictures_of
 from hemp_ladder.core.trim.review import review_trim
 from hemp_ladder.store import meshes, model_blob
@@ -174,7 +175,7 @@ def _why(dress: Dress, rules: Sequence[Rule]) -> str:
             words.append("source colour")
         elif number != BY_NOTHING:
             rule = rules[number]
-            words.append(f"name “{rule.match}”" if rule.by == "name" else f"{rule.by} {rule.match}")
+            words.append(said(rule))
     return ", ".join(words)
 
 

@@ -150,10 +150,11 @@ def _also(case: _Case) -> Decisions:
 
 
 def _material(case: _Case) -> Decisions:
-    rules = case.decisions.sort.rules
-    given = {(rule.match, rule.material) for rule in rules if rule.by == "part"}
-    wanted = [Rule(by="part", match=ref, material=case.values["material"]) for ref in dict.fromkeys(case.refs)]
-    return case.section("sort", rules=(*rules, *(rule for rule in wanted if (rule.match, rule.material) not in given)))
+    """One rule for all of the parts that none gives that material."""
+    rules, material = case.decisions.sort.rules, case.values["material"]
+    given = {ref for rule in rules if rule.by == "part" and rule.material == material for ref in rule.match}
+    wanted = tuple(ref for ref in dict.fromkeys(case.refs) if ref not in given)
+    return case.section("sort", rules=(*rules, Rule(by="part", match=wanted, material=material)) if wanted else rules)
 
 
 def _flip(case: _Case) -> Decisions:

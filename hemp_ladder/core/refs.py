@@ -61,11 +61,13 @@ def renamed(settings: _Model, rename: Renamer) -> _Model:
         if name == "match":
             if getattr(settings, "by", None) != "part":
                 continue
-            annotation = PartRef
+            annotation = tuple[PartRef, ...] if isinstance(value, tuple) else PartRef
         new = _renamed(value, annotation, rename)
         if new is value:
             continue
         if name == "parts" and not new and value and (getattr(settings, "by", "parts") == "parts"):
+            raise _Lost
+        if name == "match" and new == ():
             raise _Lost
         if new is _GONE:
             info = type(settings).model_fields[name]

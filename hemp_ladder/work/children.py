@@ -114,9 +114,9 @@ class Crew:
         while len(self._idle) < self.size:
             self._idle.append(_Child(self._context, self.limits))
 
-    def processor_time(self) -> float:
-        """Seconds of processor that the children at work have used since they started."""
-        return sum(child.processor_time() for child in self._busy)
+    def processor_time(self, of_idle: bool = False) -> float:
+        """Seconds of processor that the children at work have used since they started; those that wait too, where asked."""
+        return sum(child.processor_time() for child in (*self._busy, *(self._idle if of_idle else ())))
 
     def run(
         self,

@@ -97,7 +97,7 @@ class Bound(unittest.TestCase):
         new = model(("A", "Bolt", "m8"))
         bound = bind(deciding("Bolt"), new.parts)
         self.assertEqual([choice.match for choice in bound.receive.choices], [new.parts[0].ref, "Bolt"])
-        self.assertEqual([rule.match for rule in bound.sort.rules], [new.parts[0].ref, "Bolt"])
+        self.assertEqual([rule.match for rule in bound.sort.rules], [(new.parts[0].ref,), ("Bolt",)])
         row = bound.receive.drawn.rows[0]
         self.assertEqual((row.match, row.on and row.on.match), (new.parts[0].ref, new.parts[0].ref))
         self.assertEqual([entry.parts for entry in bound.facet.exceptions], [(new.parts[0].ref,)])

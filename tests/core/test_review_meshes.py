@@ -116,7 +116,7 @@ class Remedies(unittest.TestCase):
 
     def test_plain_clay_for_each_once(self) -> None:
         rules = self.take(Offer("x", "material", {"material": "clay"}), (0, 0, 1)).sort.rules
-        self.assertEqual([(rule.match, rule.material) for rule in rules], [("A", "clay"), ("B", "clay")])
+        self.assertEqual([(rule.match, rule.material) for rule in rules], [(("A", "B"), "clay")])
 
     def test_gaps_closed_at_least_so_far_and_walls_made_wide(self) -> None:
         decided = self.take(Offer("x", "close-gaps", {"metres": 0.01}))

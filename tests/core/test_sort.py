@@ -14,7 +14,7 @@ from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import as_joined
 from hemp_ladder.core.model.model import Colour, Model, Node, Part, Tags
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted, SortSettings, climb_sort
-from hemp_ladder.core.sort.settings import OwnMaterial
+from hemp_ladder.core.sort.settings import OwnMaterial, Within
 
 RED, BLUE = Colour.from_hex("#ff0000"), Colour.from_hex("#0000ff")
 
@@ -96,6 +96,12 @@ class AnyTable(unittest.TestCase):
 
     WORDS = ("Walls", "Roof", "Quay", None)
     COLOURS = (RED, BLUE, None)
+    LIMITS = (
+        Within(storey="Roof"),
+        Within(group="Group"),
+        Within(group="Elsewhere"),
+        Within(storey="Quay", group="Group"),
+    )
 
     def one_by_one(self, rules: tuple[Rule, ...], part: Part, node: Node, above: Node) -> Dress:
         layer = node.layer or part.layer or above.layer
@@ -109,10 +115,12 @@ class AnyTable(unittest.TestCase):
                 }  # fmt: skip
                 names = [part.name.lower(), node.name.lower()]
                 hit = (
-                    any(fnmatch.fnmatchcase(name, rule.match.lower()) for name in names)
+                    any(fnmatch.fnmatchcase(name, word.lower()) for name in names for word in rule.match)
                     if rule.by == "name"
-                    else rule.match in looks[rule.by]
+                    else any(word in looks[rule.by] for word in rule.match)
                 )
+                if rule.within is not None:
+                    hit &= rule.within.storey in (None, node.tags.storey) and rule.within.group in (None, above.name)
                 if hit and rule.material != "gone":
                     return rule.material, number
             return (f"source:{colour.hex}", BY_SOURCE) if colour else ("undecided", BY_NOTHING)
@@ -153,8 +161,9 @@ class AnyTable(unittest.TestCase):
             rules = tuple(
                 Rule(
                     by=by,
-                    match=pick(words.get(by, self.WORDS[:3])),
+                    match=tuple(pick(words.get(by, self.WORDS[:3])) for _ in range(dice.randrange(1, 3))),
                     material=pick(("brass", "clay", "granite", "gone")),
+                    within=pick((None, None, *self.LIMITS)),
                 )
                 for by in dice.choices(kinds, k=dice.randrange(7))
             )  # type: ignore[arg-type]

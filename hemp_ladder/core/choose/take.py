@@ -140,8 +140,8 @@ def _by_group(model: Joined, names: set[str]) -> Mask:
     """What stands in a branch of one of these names: branches are runs, so their ends tell."""
     columns = model.columns
     change = np.zeros(len(model.nodes) + 2, dtype=np.int64)
-    for index, node in enumerate(model.nodes):
-        if node.name in names and columns.last[index] > index:
+    for index in (index for name in names for index in model.nodes_named.get(name, ())):
+        if columns.last[index] > index:
             change[index + 1] += 1
             change[columns.last[index] + 1] -= 1
     return np.asarray(np.cumsum(change)[columns.node] > 0)

@@ -1,5 +1,6 @@
 """Join: the sources of a job as one model, each with its own unit, up axis and place."""
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.model.columns import Columns, columns_of
-from hemp_ladder.core.model.labels import unique_label
+from hemp_ladder.core.model.labels import plain, unique_label
 from hemp_ladder.core.model.material import Material, look_id
 from hemp_ladder.core.model.model import Matrix, Model, Node, Part
 from hemp_ladder.core.model.naming import source_materials
@@ -55,6 +56,30 @@ class Joined(Model):
     def standing(self) -> Matrix:
         """Each node's placement in its source's axes, (n, 4, 4): worked out once, and not to be changed."""
         return self.world()
+
+    @cached_property
+    def node_refs(self) -> list[str]:
+        """What decisions call each node: its name and eight digits of a hash of the names from the root to it; of nodes
+        with the same names all the way, the later are numbered."""
+        digests: list[bytes] = []
+        counts: dict[str, int] = {}
+        found: list[str] = []
+        for node in self.nodes:
+            above = digests[node.parent] if node.parent >= 0 else b""
+            digest = hashlib.sha256(above + node.name.encode("utf-8", "surrogatepass")).digest()
+            digests.append(digest)
+            ref = f"{plain(node.name)} ·{digest.hex()[:8]}"
+            counts[ref] = counts.get(ref, 0) + 1
+            found.append(ref if counts[ref] == 1 else f"{ref} ({counts[ref]})")
+        return found
+
+    @cached_property
+    def nodes_named(self) -> dict[str, list[int]]:
+        """The nodes of each name, in their order."""
+        found: dict[str, list[int]] = {}
+        for index, node in enumerate(self.nodes):
+            found.setdefault(node.name, []).append(index)
+        return found
 
 
 def join(sources: Sequence[Given]) -> Joined:

@@ -77,7 +77,7 @@ def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
     palette = palette_of(model, settings)
     # A material that is no more, as after another revision, leaves a loose end.
     rules = [(number, rule) for number, rule in enumerate(settings.rules) if rule.material in palette]
-    table = table_of(rules, model.parts, columns, rows)
+    table = table_of(rules, model, rows)
     dress = _Dresser(table, settings, columns.colours, model.looks, palette)
     many_looks = np.array([bool(part.face_colours or part.face_styles) for part in model.parts], dtype=bool)
     part, colour = columns.part[rows], columns.colour[rows]
@@ -88,14 +88,14 @@ def climb_sort(taken: Taken, settings: SortSettings) -> Sorted:
         style = np.array([codes[item.style] for item in model.parts], np.int64)
     # Placements that agree in these wear the same; of parts with looks of their own faces, also in the part.
     own = np.where(many_looks[part], part + 1, 0) if len(part) else np.zeros(0, np.int64)
-    first, answer_of = _alike([table.rows, colour, own, style[part] if len(part) else own])
+    first, answer_of = _alike([table.rows, table.zone, colour, own, style[part] if len(part) else own])
     dresses: dict[Dress, int] = {}
     answers = np.zeros(len(first), dtype=np.int64)
     # In the order of first use, so that what is listed does not jump when a rule changes.
     for number in np.argsort(first, kind="stable"):
         row = first[number]
         answers[number] = dresses.setdefault(
-            dress(model.parts[part[row]], int(table.rows[row]), int(colour[row])), len(dresses)
+            dress(model.parts[part[row]], (int(table.rows[row]), int(table.zone[row])), int(colour[row])), len(dresses)
         )
     return Sorted(
         columns.node[rows], part, answers[answer_of], list(dresses), columns.layer[rows], columns.layers, palette
@@ -130,7 +130,7 @@ class _Dresser:
         self._table, self._settings, self._colours, self._looks = table, settings, colours, looks
         self._palette = palette
 
-    def __call__(self, part: Part, rule: int, colour_code: int) -> Dress:
+    def __call__(self, part: Part, rule: tuple[int, int], colour_code: int) -> Dress:
         colour = self._colours[colour_code]
         if not part.face_colours and not part.face_styles:
             material, decided_by = self._decide(rule, colour, part.style)
@@ -151,12 +151,13 @@ class _Dresser:
             tuple((face, slot) for face, slot in face_slots if slot),
         )
 
-    def _decide(self, rule: int, colour: Colour | None, style: str | None) -> tuple[str, int]:
+    def _decide(self, rule: tuple[int, int], colour: Colour | None, style: str | None) -> tuple[str, int]:
         material, why = self._first(rule, colour, style)
         return (stands_for(self._settings, self._palette, material) if self._settings.replaced else material), why
 
-    def _first(self, rule: int, colour: Colour | None, style: str | None) -> tuple[str, int]:
-        first = min(rule, self._table.of_look(colour, style))
+    def _first(self, rule: tuple[int, int], colour: Colour | None, style: str | None) -> tuple[str, int]:
+        """`rule`: the first beside those by look, and the zone."""
+        first = min(rule[0], self._table.of_look(colour, style, rule[1]))
         if first < NONE:
             return self._settings.rules[first].material, first
         if self._settings.keep_source and style is not None and style in self._looks:

@@ -1,32 +1,61 @@
 """What a person decides at Sort."""
 
 from dataclasses import asdict
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import Field, WithJsonSchema
+from pydantic import Field, WithJsonSchema, field_validator, model_validator
 
 from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Channel, Finish, Mode, Slot, map_from_dict, ordered
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.texture import Clear, Texture
-from hemp_ladder.core.settings import MOST, Settings
+from hemp_ladder.core.refs import SourceRef
+from hemp_ladder.core.settings import MOST, MOST_PARTS, Settings
+from hemp_ladder.core.sort.order.settings import OrderSettings, Rename, Word
 
 By = Literal["layer", "colour", "name", "part", "class", "storey", "substance", "style"]
+
+
+class Within(Settings):
+    """Where a rule holds: all that is told must be so."""
+
+    source: SourceRef | None = None
+    storey: str | None = Field(None, max_length=500)
+    group: str | None = Field(None, max_length=500, description="stands below a node of the source's tree of that name")
+
+    @model_validator(mode="after")
+    def _says_where(self) -> Self:
+        if self == Within.model_construct(source=None, storey=None, group=None):
+            raise ValueError("a limit names a source, a storey or a group")
+        return self
 
 
 class Rule(Settings):
     """One row of the table: what it looks at, what that must be, and the material it gives.
 
-    `layer`, `colour` (`#rrggbb`, as the source has it), `class`, `storey`,
+    It matches where any of the words of `match` does. `layer`, `colour` (`#rrggbb`, as the source has it), `class`, `storey`,
     `substance` (what a building says a thing is made of: any of its
     materials) and `style` (the source's name for a look) match whole;
     `name` is a pattern with * and ?, upper and lower case alike, held against
-    the name of the part and of its placement; `part` names one part.
+    the name of the part and of its placement; `part` names parts. `within`
+    limits it to some of what there is.
     """
 
     by: By
-    match: str = Field(min_length=1, max_length=500)
+    match: tuple[Word, ...] = Field(min_length=1, max_length=MOST_PARTS)
     material: str = Field(min_length=1, max_length=200, description="id of a material of the palette")
+    within: Within | None = None
+
+    @field_validator("match", mode="before")
+    @classmethod
+    def _one_word(cls, given: Any) -> Any:
+        """A word alone, as rules had it before they could have several."""
+        return (given,) if isinstance(given, str) else given
+
+    @field_validator("match", mode="after")
+    @classmethod
+    def _once_each(cls, given: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(dict.fromkeys(given))
 
 
 HexColour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}([0-9a-f]{2})?$")]
@@ -137,3 +166,5 @@ class SortSettings(Settings):
     keep_source: bool = Field(
         True, description="what no rule covers is dressed in its colour from the source, if it has one"
     )
+    names: tuple[Rename, ...] = Field((), description="steps that rename, in their order", max_length=500)
+    order: OrderSettings = OrderSettings()

@@ -119,7 +119,7 @@ class Apart(FolderCase):
         earlier = self.ref[:-1] + ("0" if self.ref[-1] != "0" else "1")
         globe = f"{earlier} / shell 12345678"
         decided = Decisions.model_validate({"sort": {"rules": [{"by": "part", "match": globe, "material": "brass"}]}})
-        self.assertEqual(plan(self.model, decided).decisions.sort.rules[0].match, f"{self.ref} / shell 12345678")
+        self.assertEqual(plan(self.model, decided).decisions.sort.rules[0].match, (f"{self.ref} / shell 12345678",))
 
 
 class Joins(unittest.TestCase):
