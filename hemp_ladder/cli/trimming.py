@@ -9,6 +9,7 @@ from hemp_ladder.core.climb import Result
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.ship.costs import GAUGES, Load, advise, cost_of, excess, say_gauge
+from hemp_ladder.core.sort.order.keys import keys_of
 from hemp_ladder.core.sort.palette import pictures_of
 from hemp_ladder.core.trim.goal import Goal, Weighed, parse_bytes, parse_goal, share_for
 from hemp_ladder.core.trim.reduce import Reduce
@@ -124,7 +125,14 @@ def _at_share(decisions: Decisions, share: float | None) -> Decisions:
 
 def load_of(result: Result, decisions: Decisions) -> Load:
     pictures = pictures_of(result.model, decisions.sort)
-    return Load(result.chains, result.figures, result.times, result.sorted, pictures)
+    return Load(
+        result.chains,
+        result.figures,
+        result.times,
+        result.sorted,
+        pictures,
+        lambda by: keys_of(result.model, result.sorted, result.order, by)[0],
+    )
 
 
 def costs_of(result: Result, decisions: Decisions) -> Any:

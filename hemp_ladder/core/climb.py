@@ -29,6 +29,7 @@ from hemp_ladder.core.model.join import Joined
 from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.sort import Sorted, climb_sort
+from hemp_ladder.core.sort.order.climb import Order, climb_order
 from hemp_ladder.core.trim import FULL, Level, climb_trim
 
 
@@ -54,6 +55,7 @@ class Result:
     chains    for each part, the chain to the mesh it needs, or None
     made      the meshes at the ends of the chains
     flipped   for each part, whether its triangles are reversed
+    order     names, and the tree that placements stand in
     """
 
     fitted: Fitted
@@ -61,6 +63,7 @@ class Result:
     made: Made
     sorted: Sorted
     flipped: list[bool]
+    order: Order
 
     @property
     def model(self) -> Joined:
@@ -130,6 +133,7 @@ class Plan:
     taken: Taken
     levels: Mapping[str, list[Chain | None]]
     sorted: Sorted
+    order: Order
     flipped: list[bool]
     held: "Held"
 
@@ -168,6 +172,7 @@ def plan(model: Model, decisions: Decisions) -> Plan:
         {FULL: climb_chains(taken, decisions, held)}
         | {level.name: climb_chains(taken, decisions, held, level) for level in decisions.trim.levels},
         sorted_,
+        climb_order(taken, sorted_, decisions.sort),
         flipped_parts(taken.model, decisions.mend),
         held,
     )
@@ -239,4 +244,4 @@ def climb(model: Model, decisions: Decisions, shelf: Shelf, level: str = FULL) -
     chains = planned.levels[level]
     wanted = {chain.key: chain for chain in chains if chain is not None}
     made = shelf.meshes(list(wanted.values()))
-    return Result(planned.fitted, chains, made, planned.sorted, planned.flipped)
+    return Result(planned.fitted, chains, made, planned.sorted, planned.flipped, planned.order)

@@ -116,7 +116,7 @@ class Crew:
 
     def processor_time(self, of_idle: bool = False) -> float:
         """Seconds of processor that the children at work have used since they started; those that wait too, where asked."""
-        return sum(child.processor_time() for child in (*self._busy, *(self._idle if of_idle else ())))
+        return float(sum(child.processor_time() for child in (*self._busy, *(self._idle if of_idle else ()))))
 
     def run(
         self,

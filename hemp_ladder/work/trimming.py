@@ -17,6 +17,7 @@ from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.offers import own_trim
 from hemp_ladder.core.operations import chain_from_dict
 from hemp_ladder.core.ship.costs import Load, cost_of
+from hemp_ladder.core.sort.order.keys import keys_of
 from hemp_ladder.core.sort.palette import pictures_of
 from hemp_ladder.core.trim.goal import Goal, Weighed, share_for
 from hemp_ladder.core.trim.operations import OPERATIONS
@@ -110,7 +111,14 @@ def _weighed(session: Session, now: Plan, parts: Sequence[int]) -> Weighed:
 def load_of(now: Plan, figures: Mapping[str, Figures], chains: Sequence[Chain | None]) -> Load:
     """What chains of a plan weigh, by the figures that are known."""
     times = np.bincount(now.sorted.parts, minlength=len(now.model.parts)).tolist()
-    return Load(chains, figures, times, now.sorted, pictures_of(now.model, now.decisions.sort))
+    return Load(
+        chains,
+        figures,
+        times,
+        now.sorted,
+        pictures_of(now.model, now.decisions.sort),
+        lambda by: keys_of(now.model, now.sorted, now.order, by)[0],
+    )
 
 
 def graded(now: Plan, part: int, step: Operation | None) -> Chain | None:

@@ -1,6 +1,6 @@
 """From a climb's result to a scene: every part with its instances, or merged, as the target wants it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -12,23 +12,32 @@ from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.model import Matrix, Node
 from hemp_ladder.core.ship.dressing import STILL, Applied, dressed
+from hemp_ladder.core.ship.format import Group
+from hemp_ladder.core.ship.order import in_own_tree, named, turned_unit
 from hemp_ladder.core.ship.painter import Painter
 from hemp_ladder.core.ship.polygons import fanned
 from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface, turned_normals, uv_name
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort import Dress
+from hemp_ladder.core.sort.order.keys import keys_of
 from hemp_ladder.core.units import UNITS
 
 
 def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] | None = None) -> Scene:
     """Arrange the result as the target wants it. `picture` gives a texture's bytes by its SHA-256."""
     scene = _instanced(result, target) if result.fitted.into_mesh is not None else _in_place(result, target)
-    scene = _near_groups(_apart(scene))
-    if target.written_group != "part":
-        scene = _merged(scene, target.written_group)
+    up = turned_unit(target_turn(target), target.written_unit)
+    scene = named(_apart(scene), result)
+    group = target.written_group
+    if group == "part":
+        scene = _near_groups(in_own_tree(scene, result, up))
+    elif group == "material" or group == "one":
+        scene = _merged(scene, group)
+    else:
+        keys, pivots = keys_of(result.model, result.sorted, result.order, group)
+        scene = _merged(scene, group, keys, {name: up @ np.array(at) for name, at in pivots.items()})
     _dress(scene, target, picture)
-    turn = target_turn(target)[:3, :3] / float(UNITS[target.written_unit].metres)
-    x, y, z = (turn @ np.array(result.fitted.offset) + 0.0).tolist()
+    x, y, z = (up @ np.array(result.fitted.offset) + 0.0).tolist()
     scene.offset, scene.left_handed = (x, y, z), target.hand == "left"
     if target.polygons:
         scene.polygons = True
@@ -121,7 +130,7 @@ def _instanced(result: Result, target: Target) -> Scene:
         matrix[:3, 3] *= scale
         if node.parent < 0 and not alone:
             matrix = roots[source] @ matrix
-        place = Place(node.name, number[node.parent], matrix)
+        place = Place(node.name, number[node.parent], matrix, node=index)
         if index in dress_of and node.part >= 0:
             part, chain, mesh = model.parts[node.part], result.chains[node.part], result.mesh_of(node.part)
             if chain is None or mesh is None:
@@ -168,7 +177,7 @@ def _in_place(result: Result, target: Target) -> Scene:
     wanted = {n for n in dress_of if result.mesh_of(model.nodes[n].part) is not None}
     for index in sorted(_used(model.nodes, wanted)):
         node = model.nodes[index]
-        place = Place(node.name, number[node.parent], np.eye(4))
+        place = Place(node.name, number[node.parent], np.eye(4), node=index)
         mesh = result.mesh_of(node.part) if index in wanted else None
         if mesh is not None:
             place.surface, place.name = len(scene.surfaces), node.name or model.parts[node.part].label
@@ -219,7 +228,7 @@ def _near_groups(scene: Scene) -> Scene:
             total[above] += total[index]
             count[above] += count[index]
     for index, far in zip(groups, away > _FAR * size, strict=True):
-        if far and count[index]:
+        if far and count[index] and not scene.places[index].fixed:
             world[index][:3, 3] = total[index] / count[index]
     for index, place in enumerate(scene.places):
         place.matrix = world[index] if place.parent < 0 else np.linalg.solve(world[place.parent], world[index])
@@ -275,24 +284,34 @@ def runs_of(mesh: Mesh, dress: Dress) -> list[tuple[str, NDArray[np.int32]]]:
     return [(material, np.concatenate(pieces)) for material, pieces in runs.items()]
 
 
-def _merged(scene: Scene, group: str) -> Scene:
-    """Everything in place in one surface, or in one for each material."""
-    gathered: dict[str, list[Run]] = {}
-    for _, surface, matrix in scene.standing():
+def _merged(
+    scene: Scene, group: Group, keys: Mapping[int, str] | None = None,
+    pivots: Mapping[str, NDArray[np.float64]] | None = None,
+) -> Scene:  # fmt: skip
+    """Everything in place in one surface, or in one for each material; or in one for each of what placements are gathered
+    by (`keys`, by node), about its pivot where it has one."""
+    gathered: dict[str, dict[str, list[Run]]] = {}
+    shut: dict[str, bool] = {}
+    for place, surface, matrix in scene.standing():
+        key = keys.get(place.node, "model") if keys is not None else "model"
+        shut[key] = shut.get(key, True) and surface.watertight
         for run in surface.placed(matrix):
-            gathered.setdefault(run.material, []).append(run)
+            gathered.setdefault(key, {}).setdefault(run.material, []).append(run)
     out = Scene(scene.unit, scene.up, group, scene.materials)
-    shut = all(surface.watertight for surface in scene.surfaces)
-    whole = [_one(material, runs) for material, runs in gathered.items()]
-    if group == "material":
-        for run in whole:
-            name = scene.materials[run.material].name
-            _stand(out, name, run.positions, run.attributes, [(run.material, run.triangles)], False)
-    elif whole:
+    for key, by_material in gathered.items():
+        whole = [_one(material, runs) for material, runs in by_material.items()]
+        if group == "material":
+            for run in whole:
+                name = scene.materials[run.material].name
+                _stand(out, name, run.positions, run.attributes, [(run.material, run.triangles)], False)
+            continue
         starts = np.cumsum([0] + [len(run.positions) for run in whole[:-1]])
         runs = [(run.material, run.triangles + np.int32(start)) for run, start in zip(whole, starts, strict=True)]
         positions = np.concatenate([run.positions for run in whole])
-        _stand(out, "model", positions, _joined([run.attributes for run in whole]), runs, shut)
+        pivot = (pivots or {}).get(key)
+        at = np.zeros(3) if pivot is None else pivot
+        _stand(out, key, positions - at, _joined([run.attributes for run in whole]), runs, shut[key])
+        out.places[-1].matrix[:3, 3] = at
     return out
 
 

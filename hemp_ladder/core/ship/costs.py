@@ -1,7 +1,7 @@
 """What a delivery would weigh, before it is written: triangles, bytes, pixels, draw calls; held against what the receiver
 allows, with what to trim first."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,9 +10,10 @@ from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.findings import Finding, Offer, finding, names
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.texture import Texture
-from hemp_ladder.core.ship.format import Weight
+from hemp_ladder.core.ship.format import Group, Weight
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort import Sorted
+from hemp_ladder.core.sort.order.keys import KeyBy
 from hemp_ladder.core.trim.settings import Gauge, Limit
 from hemp_ladder.core.units import say_bytes
 
@@ -43,13 +44,14 @@ class Costs:
 @dataclass(frozen=True)
 class Load:
     """What is to be weighed: for every part its chain, and how often it stands; figures of meshes by key; dresses; pictures
-    by SHA-256."""
+    by SHA-256; what placements are gathered by, by node."""
 
     chains: Sequence[Chain | None]
     figures: Mapping[str, Figures]
     times: Sequence[int]
     sorted: Sorted
     pictures: Mapping[str, Texture]
+    keys: Callable[[KeyBy], Mapping[int, str]] | None = None
 
     def rows(self) -> Iterator[tuple[int, Figures, int]]:
         """Parts that stand and are made: their index, figures and how often."""
@@ -87,12 +89,30 @@ def _worn(load: Load) -> list[Texture]:
 
 
 def _draw_calls(load: Load, target: Target) -> int:
-    if target.written_group != "part":
-        return len(load.sorted.materials())
-    counts = np.bincount(load.sorted.dress_of, minlength=len(load.sorted.dresses)).tolist()
-    return sum(
-        count * len(set(dress.materials)) for dress, count in zip(load.sorted.dresses, counts, strict=True)
-    )  # fmt: skip
+    return counts_of(load, target.written_group)[1]
+
+
+def counts_of(load: Load, group: Group) -> tuple[int, int]:
+    """How many meshes and draw calls a way of joining gives: one mesh a part and dress, or one for what is joined."""
+    dresses = load.sorted.dresses
+    if group == "part":
+        counts = np.bincount(load.sorted.dress_of, minlength=len(dresses)).tolist()
+        calls = sum(count * len(set(dress.materials)) for dress, count in zip(dresses, counts, strict=True))
+        pairs = np.unique(load.sorted.parts.astype(np.int64) * max(len(dresses), 1) + load.sorted.dress_of)
+        return len(pairs), calls
+    if group == "material" or group == "one" or load.keys is None:
+        materials = len(load.sorted.materials())
+        return materials if group == "material" else 1, materials
+    keys = load.keys(group)
+    words: dict[str, int] = {}
+    code = np.array([words.setdefault(keys[node], len(words)) for node in load.sorted.placements.tolist()], np.int64)
+    pairs = np.unique(code * max(len(dresses), 1) + load.sorted.dress_of)
+    worn = {
+        (pair // len(dresses), material)
+        for pair in pairs.tolist()
+        for material in dresses[pair % len(dresses)].materials
+    }
+    return len(words), len(worn)
 
 
 @dataclass(frozen=True)

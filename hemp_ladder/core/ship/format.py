@@ -12,7 +12,7 @@ from hemp_ladder.core.fit.settings import Axis
 from hemp_ladder.core.ship.dressing import OutSlot
 from hemp_ladder.core.ship.scene import Scene
 
-Group = Literal["part", "material", "one"]
+Group = Literal["part", "material", "layer", "class", "storey", "group", "source", "one"]
 #: What a file of a format can hold: a tree whose meshes stand in several places; names of objects; materials by name;
 #: normals of vertices; UV; colours of vertices; pictures that materials wear; faces of more than three corners.
 Carries = Literal["instances", "objects", "materials", "normals", "uv", "colours", "pictures", "polygons"]

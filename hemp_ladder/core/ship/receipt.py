@@ -240,7 +240,7 @@ def _shut(scene: Scene, form: Format, found: Found) -> list[Check]:
         whole = all(surface.watertight for surface in scene.surfaces)
         told = whole and (form.one_mesh or "instances" in form.carries)
         return [_equal("watertight", True, not found.open)] if told else []
-    if scene.group == "material" or "instances" not in form.carries:
+    if scene.group != "part" or "instances" not in form.carries:
         return []
     meant = sum(1 for surface in scene.surfaces if surface.watertight)
     shut = len(found.meshes) - len(found.open)

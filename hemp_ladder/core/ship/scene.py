@@ -94,12 +94,15 @@ def turned_normals(normals: NDArray[np.float32], matrix: Matrix) -> NDArray[np.f
 
 @dataclass
 class Place:
-    """A node: `surface` is an index into `Scene.surfaces`, -1 for a group; `matrix` to its parent."""
+    """A node: `surface` is an index into `Scene.surfaces`, -1 for a group; `matrix` to its parent; `node` the model's that
+    it stands for, -1 for none; `fixed`, that it stays where it is because something turns about it."""
 
     name: str
     parent: int
     matrix: Matrix
     surface: int = -1
+    node: int = -1
+    fixed: bool = False
 
 
 @dataclass

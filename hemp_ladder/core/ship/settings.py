@@ -31,7 +31,9 @@ class Target(Settings):
     texture_limit: int | None = Field(None, ge=16, le=32_768, description="largest side of a picture, in pixels")
     polygons: bool = Field(False, description="what is flat and convex is one face, where the format has such")
     group: Group | None = Field(
-        None, description="a mesh for each part, one per material, or a single one; none: the format's custom"
+        None,
+        description="a mesh for each part; one per material, layer, class, storey, group or source; or a single one; "
+        "none: the format's custom",
     )
 
     @field_validator("unit")
