@@ -22,6 +22,7 @@ from hemp_ladder.api.result_views import (
     PartResult,
     ResultNews,
     ResultView,
+    TreeView,
 )  # fmt: skip
 from hemp_ladder.api.rungs import facet_rung, fit_rung, mend_rung, sort_rung, trim_rung
 from hemp_ladder.api.structure import part_view
@@ -130,6 +131,8 @@ def result(session: Session, job_id: int) -> ResultView:
         triangles_before=triangles_before,
         loose_parts=loose, inside_out=inside_out, open_parts=open_parts, failed_parts=failed_parts,
         rule_counts=_rule_counts(now.sorted, len(rules)),
+        names=now.order.names.names if now.order.names is not None else None,
+        tree=_tree(now),
         rungs={
             "Fit": fit_rung([s.unit for s in now.fitted.sources], [s.up for s in now.fitted.sources], size),
             "Facet": facet_rung(climb_view(session, job, models, decisions), triangles, failed_parts),
@@ -188,6 +191,17 @@ def _rule_counts(sorted_: Sorted, rules: int) -> list[int]:
             if number >= 0:
                 counts[number] += count
     return counts
+
+
+def _tree(now: Plan) -> TreeView | None:
+    tree = now.order.tree
+    if tree is None:
+        return None
+    return TreeView(
+        ids=[group.id for group in tree.groups], names=[group.name for group in tree.groups],
+        parents=[group.parent for group in tree.groups], pivots=[list(group.pivot) if group.pivot else None for group in tree.groups],
+        counts=tree.counts, of=tree.of.tolist(),
+    )  # fmt: skip
 
 
 def _added_nodes(now: Plan, first: int) -> list[AddedNode]:

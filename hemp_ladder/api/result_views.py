@@ -135,6 +135,18 @@ class LookoutView(BaseModel):
     camera: bool
 
 
+class TreeView(BaseModel):
+    """The job's own tree: groups, each behind the one it stands in (-1: at the top), with the placements below each; and for
+    each of the result's placements its group."""
+
+    ids: list[str]
+    names: list[str]
+    parents: list[int]
+    pivots: list[list[float] | None]
+    counts: list[int]
+    of: list[int]
+
+
 class ResultView(Measured):
     """The decisions in force, worked out.
 
@@ -164,4 +176,6 @@ class ResultView(Measured):
     yardstick: float = Field(description="height of the figure beside the model, in metres")
     drawn: DrawnView
     loose_parts: list[int]
+    names: list[str] | None = Field(description="of the placements, where any were renamed")
+    tree: TreeView | None = Field(description="none: all stands as the source has it")
     rule_counts: list[int] = Field(description="for each rule of Sort the placements it decides")

@@ -152,6 +152,16 @@ class ShelfRow(Base):
     created: Mapped[datetime] = mapped_column(default=_now)
 
 
+class RuleSetRow(Base):
+    """A set of rules that is kept for other jobs."""
+
+    __tablename__ = "rule_sets"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(unique=True)
+    document: Mapped[dict[str, Any]]
+    created: Mapped[datetime] = mapped_column(default=_now)
+
+
 class DeliveryRow(Base):
     """Files made for a target, of `sources`, [[ref, name, model key]]. state: waiting, writing, done, failed or cancelled.
     `beside_id` is the delivery of another level that was asked for with it."""

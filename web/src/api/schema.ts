@@ -745,6 +745,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/rule-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Rule Set
+         * @description Keep the rules of a job for others; a set of that name gives way.
+         */
+        post: operations["keep_rule_set_api_jobs__job_id__rule_sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/rule-sets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Rule Set
+         * @description Put a kept set behind the job's own rules.
+         */
+        post: operations["use_rule_set_api_jobs__job_id__rule_sets__number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/shelf": {
         parameters: {
             query?: never;
@@ -779,6 +819,150 @@ export interface paths {
          * @description Put a kept material among the job's own.
          */
         post: operations["take_material_api_jobs__job_id__shelf__number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sort/assign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Assign
+         * @description Give what has some values a material: a decision like any other.
+         */
+        post: operations["post_assign_api_jobs__job_id__sort_assign_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sort/joins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Joins
+         * @description What every way of joining meshes gives.
+         */
+        get: operations["get_joins_api_jobs__job_id__sort_joins_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sort/leftovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Leftovers
+         * @description What came along and nobody wants in a picture; `tiny` in metres.
+         */
+        get: operations["get_leftovers_api_jobs__job_id__sort_leftovers_get"];
+        put?: never;
+        /**
+         * Post Leftovers
+         * @description Leave leftovers of these kinds out.
+         */
+        post: operations["post_leftovers_api_jobs__job_id__sort_leftovers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sort/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Names
+         * @description What names would become, without deciding anything.
+         */
+        post: operations["post_names_api_jobs__job_id__sort_names_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sort/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Rules
+         * @description What each rule decides, and every value of a kind with what it wears.
+         */
+        get: operations["get_rules_api_jobs__job_id__sort_rules_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sort/rules/{number}/without": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Without
+         * @description What if a rule were gone.
+         */
+        get: operations["get_without_api_jobs__job_id__sort_rules__number__without_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sort/why/{node}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Why
+         * @description Why a placement wears what it does.
+         */
+        get: operations["get_why_api_jobs__job_id__sort_why__node__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1091,6 +1275,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rule-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Rule Sets */
+        get: operations["get_rule_sets_api_rule_sets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rule-sets/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget Rule Set */
+        delete: operations["forget_rule_set_api_rule_sets__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -1294,6 +1512,18 @@ export interface components {
              * @default []
              */
             sources: string[];
+        };
+        /** AssignIn */
+        AssignIn: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            /** Material */
+            material: string;
+            /** Values */
+            values: string[];
         };
         /**
          * CameraRef
@@ -1593,6 +1823,16 @@ export interface components {
              *       "keep_source": true,
              *       "least_roughness": 0,
              *       "materials": [],
+             *       "names": [],
+             *       "order": {
+             *         "by": [],
+             *         "called": {},
+             *         "flat": false,
+             *         "gathered": [],
+             *         "groups": [],
+             *         "opened": [],
+             *         "under": {}
+             *       },
              *       "pictures": [],
              *       "replaced": {},
              *       "rules": []
@@ -1709,6 +1949,18 @@ export interface components {
             sets: components["schemas"]["PropertySetView"][];
         };
         /**
+         * DifferenceView
+         * @description Placements that would wear something else.
+         */
+        DifferenceView: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Placements */
+            placements: number;
+        };
+        /**
          * DrawnSettings
          * @description How drawings and vector art become solid.
          */
@@ -1794,6 +2046,17 @@ export interface components {
              * @description what decided, in words
              */
             why: string;
+        };
+        /** DropIn */
+        DropIn: {
+            /** Kinds */
+            kinds: string[];
+            /**
+             * Tiny
+             * @description metres
+             * @default 0.005
+             */
+            tiny: number;
         };
         /**
          * FacetException
@@ -2213,7 +2476,7 @@ export interface components {
              * Group
              * @enum {string}
              */
-            group: "part" | "material" | "one";
+            group: "part" | "material" | "layer" | "class" | "storey" | "group" | "source" | "one";
             /**
              * Inside
              * @description pictures lie in the file when nobody says otherwise; none: they cannot
@@ -2238,6 +2501,19 @@ export interface components {
              * @enum {string}
              */
             up: "z" | "y" | "x" | "-z" | "-y" | "-x";
+        };
+        /**
+         * Gather
+         * @description What stands in a group instead of where it would; of several entries the last decides.
+         */
+        Gather: {
+            /**
+             * Into
+             * @description id of a group; none: at the top
+             * @default
+             */
+            into: string;
+            whom: components["schemas"]["Whom"];
         };
         /**
          * GoalIn
@@ -2350,6 +2626,40 @@ export interface components {
              * @default []
              */
             sources: string[];
+        };
+        /**
+         * Group
+         * @description A group of the job's own: what it is called, the group it stands in (none: at the top), and the point that it turns
+         *     about in a receiver, in metres after Fit.
+         */
+        Group: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Parent
+             * @default
+             */
+            parent: string;
+            /** Pivot */
+            pivot?: number[] | null;
+        };
+        /** GuessView */
+        GuessView: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            /** Material */
+            material: string;
+            /** Placements */
+            placements: number;
+            /** Values */
+            values: string[];
+            /** Words */
+            words: string[];
         };
         /**
          * HandIn
@@ -2514,6 +2824,22 @@ export interface components {
             state: "waiting" | "reading" | "ready" | "refused" | "cancelled";
         };
         /**
+         * JoinView
+         * @description What a way of joining meshes at Ship gives.
+         */
+        JoinView: {
+            /** Bytes */
+            bytes: number;
+            /** Draw Calls */
+            draw_calls: number;
+            /** Group */
+            group: string;
+            /** Loses */
+            loses: string;
+            /** Meshes */
+            meshes: number;
+        };
+        /**
          * JoinedParts
          * @description Parts, with all their placements, that are one from here on.
          */
@@ -2584,6 +2910,20 @@ export interface components {
                 number,
                 number
             ] | null;
+        };
+        /**
+         * LeftoverView
+         * @description A kind of leftovers: what enters and could stay out, and what stays out anyway.
+         */
+        LeftoverView: {
+            /** Kind */
+            kind: string;
+            /** Left */
+            left: number;
+            /** Parts */
+            parts: number[];
+            /** Placements */
+            placements: number;
         };
         /**
          * LengthView
@@ -3139,6 +3479,44 @@ export interface components {
              */
             sources: string[];
         };
+        /** NameView */
+        NameView: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Times */
+            times: number;
+        };
+        /**
+         * NamesIn
+         * @description Steps that would rename, behind those in force where `more`.
+         */
+        NamesIn: {
+            /** Steps */
+            steps: components["schemas"]["Rename"][];
+        };
+        /**
+         * NamesView
+         * @description What names would become: those that change, each once, the first few hundred.
+         */
+        NamesView: {
+            /** Changed */
+            changed: number;
+            /** Clashes */
+            clashes: number;
+            /** Cut */
+            cut: number;
+            /** Names */
+            names: components["schemas"]["NameView"][];
+            /** Placements */
+            placements: number;
+            /**
+             * Unnamed
+             * @description names that say nothing, after these steps
+             */
+            unnamed: number;
+        };
         /**
          * NewDelivery
          * @description A delivery to another target than the one in force, or with another level of detail beside it.
@@ -3299,6 +3677,56 @@ export interface components {
             /** Values */
             values: {
                 [key: string]: unknown;
+            };
+        };
+        /**
+         * OrderSettings
+         * @description By what placements are grouped, level by level (none: as the source has them), and what is otherwise than that.
+         *
+         *     `groups` are the job's own; ids of others begin with `by:` and name what their placements have in common, or with `at:`
+         *     and name a node of the source's tree. `called` renames those, `under` puts a group into another, `opened` takes the level
+         *     of a group away: what stood in it stands in what that stood in.
+         */
+        OrderSettings: {
+            /**
+             * By
+             * @default []
+             */
+            by: ("material" | "layer" | "class" | "storey" | "source" | "assembly")[];
+            /**
+             * Called
+             * @default {}
+             */
+            called: {
+                [key: string]: string;
+            };
+            /**
+             * Flat
+             * @description the source's own groups are left away
+             * @default false
+             */
+            flat: boolean;
+            /**
+             * Gathered
+             * @default []
+             */
+            gathered: components["schemas"]["Gather"][];
+            /**
+             * Groups
+             * @default []
+             */
+            groups: components["schemas"]["Group"][];
+            /**
+             * Opened
+             * @default []
+             */
+            opened: string[];
+            /**
+             * Under
+             * @default {}
+             */
+            under: {
+                [key: string]: string;
             };
         };
         /**
@@ -3991,6 +4419,17 @@ export interface components {
             /** Start */
             start: number;
         };
+        /** ReasonView */
+        ReasonView: {
+            /** Decided */
+            decided: boolean;
+            /** Material */
+            material: string;
+            /** Rule */
+            rule: number;
+            /** Said */
+            said: string;
+        };
         /**
          * Receipt
          * @description Checks, and what stands beside them: the offset, what single precision rounds to, measurements.
@@ -4146,6 +4585,51 @@ export interface components {
              * @default 0.001
              */
             share: number;
+        };
+        /**
+         * Rename
+         * @description One step: for whom, what of the name gives way (nothing said: all of it), and what comes in its place.
+         *
+         *     `to` holds words and fields in braces: `{name}` the name before, `{layer}`, `{material}`, `{class}`, `{storey}`,
+         *     `{source}`, `{part}` and `{n}`, the number of the placement in the order of the tree, with so many `digits`. A
+         *     `pattern` is a regular expression as Python has them, and `to` may name its groups as \1.
+         */
+        Rename: {
+            /**
+             * Digits
+             * @default 1
+             */
+            digits: number;
+            /**
+             * Find
+             * @default
+             */
+            find: string;
+            /**
+             * Keep Good
+             * @description what says something already stays
+             * @default false
+             */
+            keep_good: boolean;
+            /**
+             * Pattern
+             * @default false
+             */
+            pattern: boolean;
+            /**
+             * Start
+             * @default 1
+             */
+            start: number;
+            /** To */
+            to: string;
+            /**
+             * @default {
+             *       "by": "all",
+             *       "match": []
+             *     }
+             */
+            whom: components["schemas"]["Whom"];
         };
         /**
          * Repair
@@ -4352,6 +4836,11 @@ export interface components {
             materials: components["schemas"]["MaterialView"][];
             /** Model Key */
             model_key: string;
+            /**
+             * Names
+             * @description of the placements, where any were renamed
+             */
+            names: string[] | null;
             /** Off By */
             off_by: number;
             /**
@@ -4397,6 +4886,8 @@ export interface components {
              * @description the way the sunlight of a source goes, Z up, where one has any
              */
             sun: number[] | null;
+            /** @description none: all stands as the source has it */
+            tree: components["schemas"]["TreeView"] | null;
             /** Triangles */
             triangles: number;
             /** Triangles Before */
@@ -4446,11 +4937,12 @@ export interface components {
          * Rule
          * @description One row of the table: what it looks at, what that must be, and the material it gives.
          *
-         *     `layer`, `colour` (`#rrggbb`, as the source has it), `class`, `storey`,
+         *     It matches where any of the words of `match` does. `layer`, `colour` (`#rrggbb`, as the source has it), `class`, `storey`,
          *     `substance` (what a building says a thing is made of: any of its
          *     materials) and `style` (the source's name for a look) match whole;
          *     `name` is a pattern with * and ?, upper and lower case alike, held against
-         *     the name of the part and of its placement; `part` names one part.
+         *     the name of the part and of its placement; `part` names parts. `within`
+         *     limits it to some of what there is.
          */
         Rule: {
             /**
@@ -4459,12 +4951,76 @@ export interface components {
              */
             by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
             /** Match */
-            match: string;
+            match: string[];
             /**
              * Material
              * @description id of a material of the palette
              */
             material: string;
+            within?: components["schemas"]["Within"] | null;
+        };
+        /** RuleSetIn */
+        RuleSetIn: {
+            /** Name */
+            name: string;
+        };
+        /** RuleSetView */
+        RuleSetView: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Rules */
+            rules: number;
+        };
+        /**
+         * RuleTold
+         * @description What a rule comes to.
+         */
+        RuleTold: {
+            /**
+             * Known
+             * @description the material it gives is there
+             */
+            known: boolean;
+            /** Matches */
+            matches: number;
+            /** Placements */
+            placements: number;
+            /** Said */
+            said: string;
+            /** Shadowed By */
+            shadowed_by: components["schemas"]["ShadowView"][];
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * RulesView
+         * @description The board of rules: rules in their order, and the values of one kind.
+         */
+        RulesView: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            /** Guesses */
+            guesses: components["schemas"]["GuessView"][];
+            /**
+             * Kinds
+             * @description how many values of each kind occur
+             */
+            kinds: {
+                [key: string]: number;
+            };
+            /** Loose Placements */
+            loose_placements: number;
+            /** Placements */
+            placements: number;
+            /** Rules */
+            rules: components["schemas"]["RuleTold"][];
+            /** Values */
+            values: components["schemas"]["ValueView"][];
         };
         /**
          * RungView
@@ -4523,6 +5079,16 @@ export interface components {
              * @default 0
              */
             wide: number;
+        };
+        /**
+         * ShadowView
+         * @description Another rule, by number, and the placements that it takes.
+         */
+        ShadowView: {
+            /** Placements */
+            placements: number;
+            /** Rule */
+            rule: number;
         };
         /**
          * Shaping
@@ -4691,6 +5257,24 @@ export interface components {
              * @default []
              */
             materials: components["schemas"]["OwnMaterial"][];
+            /**
+             * Names
+             * @description steps that rename, in their order
+             * @default []
+             */
+            names: components["schemas"]["Rename"][];
+            /**
+             * @default {
+             *       "by": [],
+             *       "called": {},
+             *       "flat": false,
+             *       "gathered": [],
+             *       "groups": [],
+             *       "opened": [],
+             *       "under": {}
+             *     }
+             */
+            order: components["schemas"]["OrderSettings"];
             /**
              * Pictures
              * @description given to this job
@@ -5043,9 +5627,9 @@ export interface components {
             format: "glb" | "obj" | "stl";
             /**
              * Group
-             * @description a mesh for each part, one per material, or a single one; none: the format's custom
+             * @description a mesh for each part; one per material, layer, class, storey, group or source; or a single one; none: the format's custom
              */
-            group?: ("part" | "material" | "one") | null;
+            group?: ("part" | "material" | "layer" | "class" | "storey" | "group" | "source" | "one") | null;
             /**
              * Hand
              * @description handedness of the axes in the file; none: the format's custom, which is right
@@ -5097,6 +5681,25 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * TreeView
+         * @description The job's own tree: groups, each behind the one it stands in (-1: at the top), with the placements below each; and for
+         *     each of the result's placements its group.
+         */
+        TreeView: {
+            /** Counts */
+            counts: number[];
+            /** Ids */
+            ids: string[];
+            /** Names */
+            names: string[];
+            /** Of */
+            of: number[];
+            /** Parents */
+            parents: number[];
+            /** Pivots */
+            pivots: (number[] | null)[];
         };
         /**
          * TrimException
@@ -5322,6 +5925,24 @@ export interface components {
             sha256: string;
         };
         /**
+         * ValueView
+         * @description A value that occurs; what it wears with the most placements comes first.
+         */
+        ValueView: {
+            /** Label */
+            label: string;
+            /** Placements */
+            placements: number;
+            /** Rules */
+            rules: number[];
+            /** Triangles */
+            triangles: number;
+            /** Value */
+            value: string;
+            /** Worn */
+            worn: components["schemas"]["WornView"][];
+        };
+        /**
          * View
          * @description From where deviations are told in pixels: a lookout by its name, and how wide the picture is.
          */
@@ -5406,6 +6027,73 @@ export interface components {
              * @default 0.00001
              */
             tolerance: number;
+        };
+        /**
+         * Whom
+         * @description Placements: all, or those that any of the words of `match` names.
+         *
+         *     `part` and `placement` by what decisions call them, `material` by id, `source` by what decisions call it, `name` a
+         *     pattern with * and ?, `group` what stands in a group of the source's tree of that name; others as rules have them.
+         */
+        Whom: {
+            /**
+             * By
+             * @default all
+             * @enum {string}
+             */
+            by: "all" | "part" | "placement" | "layer" | "material" | "class" | "storey" | "source" | "name" | "group";
+            /**
+             * Match
+             * @default []
+             */
+            match: string[];
+        };
+        /**
+         * WhyView
+         * @description What a placement wears, what decided, and every rule that speaks of it.
+         */
+        WhyView: {
+            /** Materials */
+            materials: string[];
+            /** Reasons */
+            reasons: components["schemas"]["ReasonView"][];
+            /** Why */
+            why: string;
+        };
+        /**
+         * Within
+         * @description Where a rule holds: all that is told must be so.
+         */
+        Within: {
+            /**
+             * Group
+             * @description stands below a node of the source's tree of that name
+             */
+            group?: string | null;
+            /** Source */
+            source?: string | null;
+            /** Storey */
+            storey?: string | null;
+        };
+        /**
+         * WithoutView
+         * @description What if a rule were gone.
+         */
+        WithoutView: {
+            /** Differences */
+            differences: components["schemas"]["DifferenceView"][];
+            /** Loose Placements */
+            loose_placements: number;
+        };
+        /**
+         * WornView
+         * @description A material, by id, and the placements that wear it.
+         */
+        WornView: {
+            /** Material */
+            material: string;
+            /** Placements */
+            placements: number;
         };
     };
     responses: never;
@@ -6841,6 +7529,73 @@ export interface operations {
             };
         };
     };
+    keep_rule_set_api_jobs__job_id__rule_sets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleSetIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleSetView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_rule_set_api_jobs__job_id__rule_sets__number__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_material_api_jobs__job_id__shelf_post: {
         parameters: {
             query?: never;
@@ -6895,6 +7650,272 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_assign_api_jobs__job_id__sort_assign_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_joins_api_jobs__job_id__sort_joins_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoinView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_leftovers_api_jobs__job_id__sort_leftovers_get: {
+        parameters: {
+            query?: {
+                tiny?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftoverView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_leftovers_api_jobs__job_id__sort_leftovers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DropIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_names_api_jobs__job_id__sort_names_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamesView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_rules_api_jobs__job_id__sort_rules_get: {
+        parameters: {
+            query?: {
+                by?: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_without_api_jobs__job_id__sort_rules__number__without_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithoutView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_why_api_jobs__job_id__sort_why__node__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                node: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyView"];
                 };
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
@@ -7452,6 +8473,64 @@ export interface operations {
                 content: {
                     "model/gltf-binary": unknown;
                 };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_rule_sets_api_rule_sets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleSetView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_rule_set_api_rule_sets__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
             default: {

@@ -5,6 +5,10 @@ import { Boundary } from "../ui/Boundary";
 import { Button } from "../ui/controls";
 import { useBench } from "./bench";
 
+/** How much of the width a strip of the stage keeps beside a board, and what the stage gives way by. */
+const BESIDE = "right-[max(240px,24%)]";
+export const STRIP = "pl-[min(calc(100%-240px),76%)]";
+
 /** The element that stage and ledger share, which a board lies over. */
 export const BoardPlace = createContext<HTMLElement | null>(null);
 
@@ -14,11 +18,14 @@ export function Board({
   title,
   description,
   onClose,
+  beside,
   children,
 }: {
   title: string;
   description: ReactNode;
   onClose: () => void;
+  /** Whether a strip of the stage stays beside it, to look at and to point in. */
+  beside?: boolean;
   children: ReactNode;
 }) {
   const place = useContext(BoardPlace);
@@ -29,12 +36,12 @@ export function Board({
   useEffect(() => {
     const before = document.activeElement as HTMLElement | null;
     frame.current?.focus();
-    setView({ board: true });
+    setView({ board: beside ? "beside" : true });
     return () => {
       setView({ board: false });
       if (before?.isConnected) before.focus();
     };
-  }, [setView]);
+  }, [setView, beside]);
   if (!place) return null;
   return createPortal(
     <section
@@ -45,7 +52,7 @@ export function Board({
       onKeyDown={(event) => {
         if (event.key === "Escape" && !event.defaultPrevented) onClose();
       }}
-      className="absolute inset-0 z-30 grid grid-cols-[minmax(360px,42%)_minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-hidden bg-paper outline-none"
+      className={`absolute inset-y-0 left-0 z-30 grid grid-rows-[auto_minmax(0,1fr)] overflow-hidden bg-paper outline-none ${beside ? `${BESIDE} grid-cols-2 border-r border-line` : "right-0 grid-cols-[minmax(360px,42%)_minmax(0,1fr)]"}`}
     >
       <header className="col-span-2 flex items-baseline gap-4 border-b border-line px-4 py-2.5">
         <h2 id={id} className="font-name text-[18px] font-semibold whitespace-nowrap">

@@ -30,8 +30,8 @@ export interface View {
   compare: boolean;
   /** Raised to ask the stage to frame what is chosen, or all. */
   framed: number;
-  /** Whether a board lies over stage and ledger. */
-  board: boolean;
+  /** Whether a board lies over stage and ledger, or beside a strip of the stage. */
+  board: boolean | "beside";
   /** What the stage is pointed at for now, and what was picked for it. */
   tool: Tool | null;
   picks: Views["SpotView"][];

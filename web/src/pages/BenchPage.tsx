@@ -5,7 +5,7 @@ import { api, need, needJob, Problem, type Result, type Structure } from "../api
 import { useDecide, useJob, useStructure } from "../api/job";
 import { useResult } from "../api/result";
 import { BenchContext, type Bench, type View } from "../bench/bench";
-import { BoardPlace } from "../bench/Board";
+import { BoardPlace, STRIP } from "../bench/Board";
 import { DropAnywhere } from "../bench/DropAnywhere";
 import { Ledger } from "../ledger/Ledger";
 import { Ladder } from "../bench/Ladder";
@@ -169,11 +169,14 @@ export function BenchPage({ jobId }: { jobId: number }) {
           </Boundary>
         </BoardPlace>
         <main ref={setPlace} className="relative min-h-0 min-w-0 border-l border-line">
-          <div inert={view.board} className="grid h-full grid-rows-[minmax(0,1fr)_auto]">
+          <div
+            inert={view.board === true}
+            className={`grid h-full grid-rows-[minmax(0,1fr)_auto] ${view.board === "beside" ? STRIP : ""}`}
+          >
             <Boundary name="The stage" of={pair.result?.model_key}>
               <Stage wide={wide} onWide={() => setWide((now) => !now)} />
             </Boundary>
-            {!wide && (
+            {!wide && view.board !== "beside" && (
               <Boundary name="The ledger" of={pair.result?.model_key}>
                 <Ledger />
               </Boundary>

@@ -3,7 +3,7 @@
 import re
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import Field, WithJsonSchema, field_validator, model_validator
 
 from hemp_ladder.core.settings import MOST_PARTS, Settings
 
@@ -13,6 +13,11 @@ Level = Literal["material", "layer", "class", "storey", "source", "assembly"]
 LEVELS: tuple[Level, ...] = ("material", "layer", "class", "storey", "source", "assembly")
 GroupId = Annotated[str, Field(min_length=1, max_length=500)]
 _Metres = Annotated[float, Field(ge=-1e8, le=1e8)]
+#: As a list without an order of types, which clients in other languages read the same.
+_Point = Annotated[
+    tuple[_Metres, _Metres, _Metres],
+    WithJsonSchema({"type": "array", "items": {"type": "number"}, "minItems": 3, "maxItems": 3}),
+]
 #: What stands in braces in a template.
 FIELDS = ("name", "layer", "material", "class", "storey", "source", "part", "n")
 FIELD = re.compile(r"\{(\w+)\}")
@@ -75,7 +80,7 @@ class Group(Settings):
     id: GroupId
     name: str = Field(min_length=1, max_length=200)
     parent: str = Field("", max_length=500)
-    pivot: tuple[_Metres, _Metres, _Metres] | None = None
+    pivot: _Point | None = None
 
 
 class Gather(Settings):

@@ -1,25 +1,28 @@
 import { useMemo, useState } from "react";
 
-import type { Decisions, Rule, Structure } from "../../api/client";
+import type { Decisions } from "../../api/client";
 import { goTo, useBench } from "../../bench/bench";
 import { Slide } from "../../ui/Slide";
 import { MapsBoard } from "./maps/MapsBoard";
 import { MaterialsBoard } from "./materials/MaterialsBoard";
+import { NamesBoard } from "./order/NamesBoard";
+import { OrderBoard } from "./order/OrderBoard";
+import { RulesBoard } from "./rules/RulesBoard";
 import { whole } from "../../stage/cuts";
 import { Button, Select } from "../../ui/controls";
 import { Swatch } from "../../ui/Swatch";
 import { count, plural } from "../../ui/format";
 
 type SortNow = Decisions["sort"];
-const BY = [
-  { value: "layer", label: "layer" },
-  { value: "colour", label: "colour" },
-  { value: "name", label: "name like" },
-  { value: "part", label: "part" },
-  { value: "class", label: "class" },
-  { value: "storey", label: "storey" },
-  { value: "substance", label: "substance" },
-  { value: "style", label: "style" },
+type BoardName = "rules" | "materials" | "maps" | "names" | "order";
+/** So many rules are listed in the panel; the board has all. */
+const LISTED = 8;
+const BOARDS: { name: BoardName; label: string }[] = [
+  { name: "rules", label: "Rules" },
+  { name: "materials", label: "Materials" },
+  { name: "maps", label: "Maps" },
+  { name: "names", label: "Names" },
+  { name: "order", label: "Order" },
 ];
 
 /** The ordered table of rules, and what none of them covers. */
@@ -27,7 +30,8 @@ export function Sort() {
   const bench = useBench();
   const { decisions, decide, result, structure, library } = bench;
   const { rules, keep_source: keep } = decisions.sort;
-  const [board, setBoard] = useState<"maps" | "materials" | null>(null);
+  const [board, setBoard] = useState<BoardName | null>(null);
+  const close = () => setBoard(null);
   const set = (change: Partial<SortNow>, label: string) =>
     decide((now) => ({ ...now, sort: { ...now.sort, ...change } }), label);
   const materials = (result?.palette ?? library.materials).map((item) => ({
@@ -35,88 +39,44 @@ export function Sort() {
     label: item.name,
     swatch: item.colour,
   }));
-  // A kind that no source speaks of is no use in a list, unless a rule stands on it already.
-  const kinds = useMemo(() => BY.filter(({ value }) => choicesOf(value, structure)?.length !== 0), [structure]);
-  const change = (index: number, next: Partial<Rule>, label: string) =>
-    set({ rules: rules.map((rule, at) => (at === index ? { ...rule, ...next } : rule)) }, label);
-  const move = (index: number, by: number) => {
-    const next = [...rules];
-    next.splice(index + by, 0, ...next.splice(index, 1));
-    set({ rules: next }, "Order of rules");
-  };
+  const known = new Map(materials.map((item) => [item.value, item]));
+  const labels = useMemo(() => new Map(structure?.parts.map(({ ref, label }) => [ref, label])), [structure]);
   return (
     <div className="grid grid-cols-[minmax(0,1fr)] gap-2 text-[13.5px]">
       <LooseEnds materials={materials} />
-      <ol aria-label="Rules" className="grid grid-cols-[minmax(0,1fr)] gap-1.5">
-        {rules.map((rule, index) => (
-          <li key={index} className="rounded border border-cloth-deep bg-white p-1.5">
-            <div className="flex items-center gap-1.5">
-              <span className="w-4 text-ink-soft">{index + 1}</span>
-              <Select
-                label={`Rule ${index + 1} looks at`}
-                className="w-[84px]"
-                value={rule.by}
-                options={kinds}
-                onChange={(by) => change(index, { by: by as Rule["by"], match: firstOf(by, bench) }, "Rule")}
-              />
-              <Match rule={rule} number={index + 1} onChange={(match) => change(index, { match }, "Rule")} />
-            </div>
-            <div className="flex items-center gap-1 pt-1 pl-5.5">
-              <Select
-                label={`Material of rule ${index + 1}`}
-                className="flex-1"
-                value={rule.material}
-                options={materials}
-                onChange={(material) => change(index, { material }, "Material of a rule")}
-              />
-              <span className="w-10 text-right text-[12px] text-ink-soft" title="placements it decides">
+      {rules.length > 0 && (
+        <ol aria-label="Rules" className="grid grid-cols-[minmax(0,1fr)] rounded border border-cloth-deep bg-white">
+          {rules.slice(0, LISTED).map((rule, index) => (
+            <li
+              key={index}
+              className="grid grid-cols-[18px_minmax(0,1fr)_minmax(0,.8fr)_auto] items-center gap-1.5 border-b border-cloth-deep px-1.5 py-1 text-[12.5px] last:border-b-0"
+            >
+              <span className="text-right text-ink-soft tabular-nums">{index + 1}</span>
+              <span className="truncate">
+                <span className="text-ink-soft">{rule.by}</span>{" "}
+                {rule.by === "part" ? (labels.get(rule.match[0]!) ?? rule.match[0]) : rule.match[0]}
+                {rule.match.length > 1 && ` +${rule.match.length - 1}`}
+              </span>
+              <span className="flex min-w-0 items-center gap-1.5">
+                <Swatch colour={known.get(rule.material)?.swatch ?? "transparent"} />
+                <span className="truncate">{known.get(rule.material)?.label ?? "gone"}</span>
+              </span>
+              <span className="text-right text-ink-soft tabular-nums" title="placements it decides">
                 {count(result?.rule_counts[index] ?? 0)}×
               </span>
-              <Button
-                quiet
-                className="min-w-6 !px-1"
-                aria-label={`Rule ${index + 1} earlier`}
-                disabled={!index}
-                onClick={() => move(index, -1)}
-              >
-                ↑
-              </Button>
-              <Button
-                quiet
-                className="min-w-6 !px-1"
-                aria-label={`Rule ${index + 1} later`}
-                disabled={index === rules.length - 1}
-                onClick={() => move(index, 1)}
-              >
-                ↓
-              </Button>
-              <Button
-                quiet
-                className="min-w-6 !px-1"
-                aria-label={`Remove rule ${index + 1}`}
-                onClick={() => set({ rules: rules.filter((_, at) => at !== index) }, "Rule removed")}
-              >
-                ×
-              </Button>
-            </div>
-          </li>
+            </li>
+          ))}
+          {rules.length > LISTED && (
+            <li className="px-1.5 py-1 text-[12.5px] text-ink-soft">{`and ${rules.length - LISTED} more`}</li>
+          )}
+        </ol>
+      )}
+      <div className="grid grid-cols-3 gap-1.5">
+        {BOARDS.map(({ name, label }) => (
+          <Button key={name} main={name === "rules"} disabled={!result} onClick={() => setBoard(name)}>
+            {label}…
+          </Button>
         ))}
-      </ol>
-      <div className="flex flex-wrap items-center gap-2">
-        <Button
-          disabled={!structure}
-          onClick={() =>
-            set(
-              {
-                rules: [...rules, { by: "layer", match: structure!.layers[0] ?? "*", material: library.rule_material }],
-              },
-              "Rule added",
-            )
-          }
-        >
-          Add a rule
-        </Button>
-        <span className="text-[12.5px] text-ink-soft">The first that matches decides.</span>
       </div>
       <label className="flex items-center gap-2">
         <input
@@ -132,14 +92,6 @@ export function Sort() {
         />
         Keep source colours where no rule matches
       </label>
-      <div className="flex flex-wrap gap-2">
-        <Button disabled={!result} onClick={() => setBoard("materials")}>
-          Materials…
-        </Button>
-        <Button disabled={!result} onClick={() => setBoard("maps")}>
-          Maps…
-        </Button>
-      </div>
       {result && (
         <Slide
           label="Roughness at least"
@@ -155,8 +107,11 @@ export function Sort() {
         />
       )}
       <Alike />
-      {board === "materials" && <MaterialsBoard onClose={() => setBoard(null)} />}
-      {board === "maps" && <MapsBoard onClose={() => setBoard(null)} />}
+      {board === "rules" && <RulesBoard onClose={close} />}
+      {board === "materials" && <MaterialsBoard onClose={close} />}
+      {board === "maps" && <MapsBoard onClose={close} />}
+      {board === "names" && <NamesBoard onClose={close} />}
+      {board === "order" && <OrderBoard onClose={close} />}
       {result && (
         <ul
           aria-label="Materials in use"
@@ -170,58 +125,6 @@ export function Sort() {
         </ul>
       )}
     </div>
-  );
-}
-
-/** What a rule of this kind can be made to match, where the sources name it; null where anything can be typed. */
-function choicesOf(by: string, structure: Structure | undefined) {
-  if (by === "name" || !structure) return null;
-  if (by === "part")
-    return structure.parts.filter((part) => part.surface).map(({ ref, label }) => ({ value: ref, label }));
-  if (by === "colour") return structure.colours.map((value) => ({ value, label: value, swatch: value.slice(0, 7) }));
-  const { tags } = structure;
-  const named: Record<string, (string | null)[]> = {
-    layer: structure.layers,
-    style: structure.styles,
-    class: tags.map((item) => item.ifc_class),
-    storey: tags.map((item) => item.storey),
-    substance: tags.flatMap((item) => item.materials),
-  };
-  const words = [...new Set(named[by])].filter((word): word is string => !!word);
-  return words.map((value) => ({ value, label: value }));
-}
-
-const firstOf = (by: string, { structure }: ReturnType<typeof useBench>) => choicesOf(by, structure)?.[0]?.value ?? "*";
-
-function Match({ rule, number, onChange }: { rule: Rule; number: number; onChange: (match: string) => void }) {
-  const { structure } = useBench();
-  const [text, setText] = useState<string | null>(null);
-  const label = `Rule ${number} matches`;
-  const choices = useMemo(() => choicesOf(rule.by, structure), [rule.by, structure]);
-  if (choices) {
-    const known = choices.some((choice) => choice.value === rule.match);
-    return (
-      <Select
-        label={label}
-        className="min-w-0 flex-1"
-        value={rule.match}
-        options={known ? choices : [{ value: rule.match, label: rule.match }, ...choices]}
-        onChange={onChange}
-      />
-    );
-  }
-  return (
-    <input
-      aria-label={label}
-      value={text ?? rule.match}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => {
-        if (text?.trim() && text !== rule.match) onChange(text.trim());
-        setText(null);
-      }}
-      onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-      className="min-w-0 flex-1 rounded-md border border-field bg-white px-2 py-1 text-[13px]"
-    />
   );
 }
 
@@ -260,29 +163,22 @@ function Alike() {
 
 function LooseEnds({ materials }: { materials: { value: string; label: string; swatch: string }[] }) {
   const bench = useBench();
-  const { result, structure, decide } = bench;
+  const { result, structure, take } = bench;
   const loose = result?.loose_parts ?? [];
   if (!structure || !result) return null;
   if (!loose.length) return <p className="font-semibold text-sea">No loose ends: every surface has its material.</p>;
   const owners = whole(structure, result, loose).map((part) => structure.parts[part]!);
-  const refs = owners.map((part) => part.ref);
   const labels = owners.slice(0, 4).map((part) => part.label);
   const settle = (material: string) =>
-    decide(
-      (now) => ({
-        ...now,
-        sort: {
-          ...now.sort,
-          rules: [...now.sort.rules, ...refs.map((match) => ({ by: "part" as const, match, material }))],
-        },
-      }),
-      `${plural(refs.length, "loose end")} settled`,
+    take(
+      { source: "", parts: loose },
+      { label: `${plural(owners.length, "loose end")} settled`, does: "material", values: { material } },
     );
   return (
     <section aria-label="Loose ends" className="rounded border border-signal/40 bg-signal-pale p-2">
       <p>
         <b className="font-semibold text-signal">{plural(loose.length, "loose end")}:</b> {labels.join(", ")}
-        {refs.length > 4 && ` and ${refs.length - 4} more`}
+        {owners.length > 4 && ` and ${owners.length - 4} more`}
       </p>
       <div className="flex items-center gap-2 pt-1.5">
         <Button

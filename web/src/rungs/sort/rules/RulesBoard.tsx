@@ -1,0 +1,230 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+
+import { api, need, needJob, type Rule } from "../../../api/client";
+import { Board } from "../../../bench/Board";
+import { useBench } from "../../../bench/bench";
+import { Button, OneOf, Select } from "../../../ui/controls";
+import { plural } from "../../../ui/format";
+import { RuleRow } from "./RuleRow";
+import { useRules } from "./useRules";
+import { Values } from "./Values";
+import { type By, BY, choicesOf } from "./values";
+import { Why } from "./Why";
+
+/** The table of rules in the stage's place: what each decides, every value that occurs with what it wears, and why. */
+export function RulesBoard({ onClose }: { onClose: () => void }) {
+  const { decisions, decide, result, structure, library, change, job } = useBench();
+  const { rules } = decisions.sort;
+  const [by, setBy] = useState<By>("layer");
+  const asked = useRules(by);
+  const told = asked.data;
+  const materials = (result?.palette ?? library.materials).map((item) => ({
+    value: item.id,
+    label: item.name,
+    swatch: item.colour,
+  }));
+  const set = (next: Rule[], label: string) => decide((now) => ({ ...now, sort: { ...now.sort, rules: next } }), label);
+  const move = (from: number, to: number) => {
+    const next = [...rules];
+    next.splice(to, 0, ...next.splice(from, 1));
+    set(next, "Order of rules");
+  };
+  const kinds = BY.filter(({ value }) => told?.kinds[value]);
+  const names = new Map(materials.map((item) => [item.value, item.label]));
+  const guesses = (told?.guesses ?? []).filter(({ by: kind }) => kind === by);
+  return (
+    <Board
+      beside
+      title="Rules"
+      description={
+        told ? (
+          <>
+            The first that matches decides.{" "}
+            {told.loose_placements ? (
+              <b className="font-semibold text-signal">
+                {plural(told.loose_placements, "placement")} without material.
+              </b>
+            ) : (
+              "No loose end."
+            )}
+          </>
+        ) : (
+          "Looking through what enters…"
+        )
+      }
+      onClose={onClose}
+    >
+      <div className="col-span-2 grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1fr)] text-[13px]">
+        <section aria-label="Rules in their order" className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto] px-4">
+          <div className="min-h-0 overflow-auto" tabIndex={0} aria-label="Table of rules">
+            {asked.isError && (
+              <p role="alert" className="py-2 text-signal">
+                {asked.error.message}
+              </p>
+            )}
+            {!rules.length && (
+              <p className="py-3 text-ink-soft">
+                There is no rule yet. Give a value below a material, or add a rule: whatever has that wears it.
+              </p>
+            )}
+            <ol>
+              {rules.map((rule, number) => (
+                <RuleRow
+                  key={number}
+                  rule={rule}
+                  number={number}
+                  last={number === rules.length - 1}
+                  told={told?.rules.length === rules.length ? told.rules[number] : undefined}
+                  materials={materials}
+                  onChange={(next, label) =>
+                    set(
+                      rules.map((one, at) => (at === number ? next : one)),
+                      label,
+                    )
+                  }
+                  onMove={move}
+                  onRemove={() =>
+                    set(
+                      rules.filter((_, at) => at !== number),
+                      "Rule removed",
+                    )
+                  }
+                />
+              ))}
+            </ol>
+          </div>
+          <div className="flex flex-wrap items-center gap-2 border-t border-line py-2">
+            <Button
+              disabled={!structure}
+              onClick={() =>
+                set(
+                  [
+                    ...rules,
+                    {
+                      by: "layer",
+                      match: [choicesOf("layer", structure)?.[0]?.value ?? "*"],
+                      material: library.rule_material,
+                      within: null,
+                    },
+                  ],
+                  "Rule added",
+                )
+              }
+            >
+              Add a rule
+            </Button>
+            <Sets rules={rules.length} />
+          </div>
+        </section>
+        <section
+          aria-label="What occurs"
+          className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)_auto] border-t-2 border-line px-4 pt-2 pb-2"
+        >
+          <div className="flex items-center gap-2 pb-2">
+            <span className="text-ink-soft">What occurs, by</span>
+            <div className="min-w-0 overflow-x-auto">
+              <OneOf
+                label="Kind of value"
+                value={by}
+                options={kinds.map(({ value, label }) => ({ value, label: label.replace(" like", "") }))}
+                onChange={setBy}
+              />
+            </div>
+          </div>
+          <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)]">
+            <div>
+              {guesses.map((guess) => (
+                <p key={guess.material} className="mb-1 flex items-center gap-2 rounded bg-cloth px-2 py-1">
+                  <span className="min-w-0 flex-1 truncate">
+                    {guess.values.slice(0, 3).join(", ")}
+                    {guess.values.length > 3 && ` and ${guess.values.length - 3} more`} may be{" "}
+                    {names.get(guess.material)}, by the word {guess.words.slice(0, 2).join(", ")}.
+                  </span>
+                  <Button
+                    quiet
+                    className="!px-0"
+                    aria-label={`Give ${guess.values[0]} ${names.get(guess.material)}`}
+                    onClick={() =>
+                      change(async () =>
+                        needJob(
+                          await api.POST("/api/jobs/{job_id}/sort/assign", {
+                            params: { path: { job_id: job.id } },
+                            body: { by: guess.by, values: guess.values, material: guess.material },
+                          }),
+                        ),
+                      )
+                    }
+                  >
+                    Give it
+                  </Button>
+                </p>
+              ))}
+            </div>
+            {told && <Values key={by} by={by} values={told.by === by ? told.values : []} materials={materials} />}
+          </div>
+          <Why />
+        </section>
+      </div>
+    </Board>
+  );
+}
+
+/** Rules kept for other jobs, and used from there. */
+function Sets({ rules }: { rules: number }) {
+  const { job, change } = useBench();
+  const queries = useQueryClient();
+  const [name, setName] = useState<string | null>(null);
+  const kept = useQuery({ queryKey: ["rule-sets"], queryFn: async () => need(await api.GET("/api/rule-sets")) });
+  const keep = async () => {
+    const told = name?.trim();
+    setName(null);
+    if (!told) return;
+    const params = { path: { job_id: job.id } };
+    need(await api.POST("/api/jobs/{job_id}/rule-sets", { params, body: { name: told } }));
+    await queries.invalidateQueries({ queryKey: ["rule-sets"] });
+  };
+  return (
+    <span className="ml-auto flex items-center gap-2">
+      {(kept.data?.length ?? 0) > 0 && (
+        <Select
+          label="Use a kept set of rules"
+          empty="Use a set…"
+          value=""
+          options={kept.data!.map((one) => ({ value: String(one.number), label: `${one.name} (${one.rules})` }))}
+          onChange={(number) =>
+            change(async () =>
+              needJob(
+                await api.POST("/api/jobs/{job_id}/rule-sets/{number}", {
+                  params: { path: { job_id: job.id, number: Number(number) } },
+                }),
+              ),
+            )
+          }
+        />
+      )}
+      {name === null ? (
+        <Button disabled={!rules} title="For other jobs" onClick={() => setName("")}>
+          Keep as a set…
+        </Button>
+      ) : (
+        <input
+          autoFocus
+          aria-label="Name of the set"
+          placeholder="Name, then Enter"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+          onBlur={() => setName(null)}
+          onKeyDown={(event) => {
+            if (event.key === "Enter") void keep();
+            if (event.key === "Escape") {
+              event.preventDefault();
+              setName(null);
+            }
+          }}
+          className="w-40 rounded-md border border-field bg-white px-2 py-1"
+        />
+      )}
+    </span>
+  );
+}
