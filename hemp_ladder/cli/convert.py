@@ -15,6 +15,7 @@ from typing import Any
 from hemp_ladder.cli.fitting import made_true, placed, places_asked
 from hemp_ladder.cli.mending import parts_told, untouched, with_split
 from hemp_ladder.cli.settings import decided, with_units, with_width
+from hemp_ladder.cli.sorting import sort_told, with_sort, without_leftovers
 from hemp_ladder.cli.sources import own_units, receive_all, save_clean
 from hemp_ladder.cli.terminal import Bar, print_json, say
 from hemp_ladder.cli.trimming import aimed, goal_of_all, lighter_levels, limit_lines, limits_told, with_trim
@@ -54,7 +55,7 @@ def convert(options: argparse.Namespace) -> int:
     bar = Bar(sys.stderr.isatty())
     shapes: dict[str, bytes] = {}
     with _importing("hemp_ladder.core.ship.readback"):
-        done = _climb(options, with_trim(options, decided(options, form)), shapes, bar)
+        done = _climb(options, with_sort(options, with_trim(options, decided(options, form))), shapes, bar)
     # Imported late: the readers that prove a file are of no use to `inspect`.
     from hemp_ladder.core.facet.review import review_meshes
     from hemp_ladder.core.mend.review import review_mend
@@ -90,6 +91,7 @@ def convert(options: argparse.Namespace) -> int:
         report = _report(own.paths, result, own.receipt.as_dict(), findings)
         report["by_part"] = parts_told(done.before, result)
         report |= {"limit": limits} if limits else {}
+        report["sort"] = sort_told(result, decisions)
         beside = [
             {"level": level, **_report(shipped[level].paths, item, shipped[level].receipt.as_dict(), []),
              "by_part": parts_told(result, item)}
@@ -124,7 +126,7 @@ def _climb(options: argparse.Namespace, decisions: Decisions, shapes: dict[str, 
         decisions = with_units(decisions, own_units(options, sources))
         decisions = with_width(decisions, options, [given.ref for given in sources])
         model = join(sources)
-        decisions = made_true(options, model, decisions, say)
+        decisions = without_leftovers(options, model, made_true(options, model, decisions, say), say)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
 
         def climbed(now: Decisions) -> Result:

@@ -4,6 +4,8 @@ import argparse
 from pathlib import Path
 from typing import Any
 
+from hemp_ladder.cli.sorting import GROUPS
+from hemp_ladder.cli.sorting import add_options as add_sort_options
 from hemp_ladder.cli.trimming import add_options as add_trim_options
 from hemp_ladder.core.fit.settings import AXES
 from hemp_ladder.core.operations import OPERATIONS
@@ -71,6 +73,7 @@ def add_options(make: argparse.ArgumentParser) -> None:
             make.add_argument(f"--{operation.name()}", metavar=option.metavar, help=option.help, **lone)
     make.add_argument("--split", action="store_true", help="every loose shell becomes a part of its own")
     add_trim_options(make)
+    add_sort_options(make)
     make.add_argument(
         "--level", metavar="NAME", help="level of detail, of those in the decisions; full is always there"
     )
@@ -84,6 +87,6 @@ def add_options(make: argparse.ArgumentParser) -> None:
         "--textures", choices=("inside", "beside", "none"), help="where pictures go: in the file, beside it, nowhere"
     )
     make.add_argument("--texture-limit", type=int, metavar="PIXELS", help="largest side of a picture")
-    make.add_argument("--group", choices=("part", "material", "one"))
+    make.add_argument("--group", choices=GROUPS, help="what one mesh is when shipped")
     make.add_argument("--decisions", type=Path, metavar="FILE", help="decisions as JSON; options above win")
     make.add_argument("--json", action="store_true", help="print outputs and receipt as JSON")

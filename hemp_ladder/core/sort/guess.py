@@ -11,24 +11,24 @@ from hemp_ladder.core.sort.board import Value
 from hemp_ladder.core.sort.library import LIBRARY
 from hemp_ladder.core.sort.settings import By
 
-#: Words by material, without accents: English, German, French, Spanish, Italian, Dutch, Polish and the like (from memory).
+#: Words by material, without accents: English, German, French, Spanish, Italian, Dutch, Polish and the like (from memory). `~`: also
+#: where it ends a longer word, as in German and Dutch compounds.
 _WORDS: dict[str, str] = {
-    "ruby-glass": "ruby rubin rubis rubi rubino robijn",
-    "lens-glass": "lens linse lentille lente lenti soczewka prism prisma prisme",
-    "clear-glass": "glass glas verre vidrio vidro vetro szklo glazing verglasung vitrage pane scheibe window fenster",
-    "rubber": "rubber gummi caoutchouc goma gomma guma seal dichtung gasket epdm",
-    "polished-steel": "stainless edelstahl inox inoxidable chrome chrom chromed rvs",
-    "galvanised": "galvanised galvanized galv zinc zink verzinkt steel stahl acier acero aco acciaio staal stal metal metall",
-    "brass": "brass messing laiton laton latao ottone mosiadz",
-    "copper": "copper kupfer cuivre cobre rame koper miedz",
-    "gun-metal": "bronze bronce bronzo brons braz gunmetal rotguss",
-    "painted-iron": "iron eisen fer hierro ferro ijzer zelazo cast guss gusseisen fonte",
-    "granite": "granite granit granito graniet stone stein pierre piedra pietra pedra steen kamien masonry mauerwerk",
-    "timber": "timber wood oak eiche holz bois chene madera roble madeira carvalho legno rovere quercia hout eiken drewno "
-    "dab pine kiefer pin larch laerche meleze plank beech buche",
-    "white-paint": "paint farbe lack peinture pintura vernice verf farba white weiss blanc blanco bianco wit bialy",
+    "ruby-glass": "ruby rubin~ rubis rubi rubino robijn",
+    "lens-glass": "lens linse~ lentille lente lenti soczewka prism prisma~ prisme",
+    "clear-glass": "glass~ glas~ verre vidrio vidro vetro szklo glazing verglasung~ vitrage pane scheibe~ window fenster~",
+    "rubber": "rubber gummi~ caoutchouc goma gomma guma seal dichtung~ gasket epdm",
+    "polished-steel": "stainless edelstahl~ inox inoxidable chrome chrom chromed rvs",
+    "galvanised": "galvanised galvanized galv zinc zink~ verzinkt~ steel~ stahl~ acier acero aco acciaio staal~ stal metal metall~",
+    "brass": "brass messing~ laiton laton latao ottone mosiadz",
+    "copper": "copper kupfer~ cuivre cobre rame koper~ miedz",
+    "gun-metal": "bronze~ bronce bronzo brons~ braz gunmetal rotguss~",
+    "painted-iron": "iron eisen~ fer hierro ferro ijzer~ zelazo cast guss gusseisen~ fonte",
+    "granite": "granite granit~ granito graniet~ stone~ stein~ pierre piedra pietra pedra steen~ kamien masonry mauerwerk~",
+    "timber": "timber wood~ oak eiche~ holz~ bois chene madera roble madeira carvalho legno rovere quercia hout~ eiken drewno "
+    "dab pine kiefer~ pin larch laerche~ meleze plank beech buche~",
+    "white-paint": "paint farbe~ lack~ peinture pintura vernice verf~ farba white weiss~ blanc blanco bianco wit bialy",
 }
-_SHORT = 4
 _SPLIT = re.compile(r"[^a-z]+")
 _CAMEL = re.compile(r"(?<=[a-z])(?=[A-Z])")
 
@@ -68,7 +68,7 @@ def guessed(name: str) -> tuple[str, str] | None:
     for word in reversed(words):
         for material, known in _known():
             for one in known:
-                if word == one or (len(one) >= _SHORT and len(word) > len(one) and word.endswith(one)):
+                if word == one.rstrip("~") or (one.endswith("~") and word.endswith(one[:-1])):
                     return material, word
     return None
 

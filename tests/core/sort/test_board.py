@@ -6,6 +6,7 @@ from hemp_ladder.core.model.model import Node
 from hemp_ladder.core.sort import Rule, SortSettings
 from hemp_ladder.core.sort.assign import assigned
 from hemp_ladder.core.sort.board import differences, loose_placements, reasons, rules_told, said, values_of
+from hemp_ladder.core.sort.guess import guessed, guesses
 from hemp_ladder.core.sort.settings import Within
 from tests.core.sort.test_order import climbed
 from tests.core.sort.test_rules import BLUE, RED, model, part
@@ -90,3 +91,19 @@ class Assigning(unittest.TestCase):
             after = climbed(assigned(settings, "layer", ("Steel",), "copper", value.rules), SUBJECT)[1]
             worn = [after.dresses[number].materials for number in after.dress_of.tolist()]
             self.assertEqual(worn[:3], [("copper",)] * 3)
+
+
+class Guessing(unittest.TestCase):
+    def test_words_in_several_languages(self) -> None:
+        for name, material in {
+            "Eichenholz, geölt": "timber", "FensterGlas": "clear-glass", "vidrio_templado": "clear-glass",
+            "Chêne massif": "timber", "A-STEEL-02": "galvanised", "Messingbeschlag": None, "Frame": None, "Glasgow": None,
+            "Lantern lens": "lens-glass", "żelazo": "painted-iron", "": None, "Oakley": None,
+        }.items():  # fmt: skip
+            found = guessed(name)
+            self.assertEqual(found and found[0], material, name)
+
+    def test_only_what_no_rule_has_spoken_of(self) -> None:
+        taken, sorted_ = climbed(SortSettings(rules=(BOLTS,)), SUBJECT)
+        found = guesses("layer", values_of(taken, sorted_, "layer", [1, 1, 1]))
+        self.assertEqual([(g.material, g.values, g.placements) for g in found], [("clear-glass", ("Glass",), 1)])

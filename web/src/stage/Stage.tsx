@@ -101,6 +101,17 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   const nudge = useBodies(scene, packs, held, centre);
   const picking = usePicking(scene, centre);
 
+  // Beside a board there is room for little: what is chosen, or all, comes into the strip.
+  const narrow = view.board === "beside";
+  useEffect(() => {
+    if (!scene || !narrow) return;
+    const soon = setTimeout(() => setView((now) => ({ framed: now.framed + 1 })), 100);
+    return () => {
+      clearTimeout(soon);
+      setTimeout(() => setView((now) => ({ framed: now.framed + 1 })), 100);
+    };
+  }, [scene, narrow, setView]);
+
   useEffect(() => scene?.setParallel(parallel), [scene, parallel]);
   useEffect(() => scene?.setLight(light, result?.sun ?? null), [scene, light, result?.sun]);
   // At Fit what is compared is where everything stood before the last change there.
@@ -168,30 +179,32 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
         }}
       />
       <div className="absolute top-3 left-3.5 flex gap-1.5">
-        {LOOKS.map((item) => (
-          <Button key={item.look} on={view.look === item.look} onClick={() => setView({ look: item.look })}>
+        {LOOKS.filter(({ look }) => !narrow || look === "colours").map((item) => (
+          <Button key={item.look} on={view.look === item.look} onClick={() => setView({ look: narrow && view.look === item.look ? "shaded" : item.look })}>
             {item.label}
           </Button>
         ))}
-        <LightMenu light={light} onLight={setLight} sun={!!result?.sun} />
+        {!narrow && <LightMenu light={light} onLight={setLight} sun={!!result?.sun} />}
       </div>
       <div className="absolute top-3 right-3.5 flex gap-1.5">
-        <Button
-          on={comparing}
-          disabled={!comparable}
-          title={
-            atFit
-              ? "Pull the rope between where it stood and where it stands"
-              : "Pull the rope between the triangles before and now"
-          }
-          onClick={() => setView({ compare: !view.compare })}
-        >
-          Before and after
-        </Button>
+        {!narrow && (
+          <Button
+            on={comparing}
+            disabled={!comparable}
+            title={
+              atFit
+                ? "Pull the rope between where it stood and where it stands"
+                : "Pull the rope between the triangles before and now"
+            }
+            onClick={() => setView({ compare: !view.compare })}
+          >
+            Before and after
+          </Button>
+        )}
         <Button onClick={() => setView((now) => ({ framed: now.framed + 1 }))}>
           {view.chosen.size ? "Frame chosen" : "Frame all"}
         </Button>
-        {onWide && (
+        {onWide && !narrow && (
           <Button on={wide} onClick={onWide}>
             {wide ? "Back to the bench" : "Whole window"}
           </Button>
@@ -220,7 +233,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           grid {round(gridStep(result.size))}
         </div>
       )}
-      <div className="absolute bottom-3 left-3.5 flex gap-1.5">
+      <div className={`absolute bottom-3 left-3.5 gap-1.5 ${narrow ? "hidden" : "flex"}`}>
         {result && scene && (
           <LookoutsMenu
             seen={() => scene.seen(centre)}

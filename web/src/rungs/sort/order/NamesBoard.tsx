@@ -182,6 +182,8 @@ export function NamesBoard({ onClose }: { onClose: () => void }) {
               className={field}
             />
           </label>
+          {stepOf(draft)?.to.includes("{n}") && (
+            <>
           <span className="text-ink-soft">Numbers</span>
           <span className="flex items-center gap-2">
             from
@@ -207,6 +209,8 @@ export function NamesBoard({ onClose }: { onClose: () => void }) {
             />
             digits
           </span>
+            </>
+          )}
           <span className="text-ink-soft">Of</span>
           <WhomField whom={draft.whom!} onChange={(whom) => change({ whom })} />
           <span className="text-ink-soft">Well named</span>
