@@ -43,6 +43,7 @@ from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted
 from hemp_ladder.core.sort.alike import alike
 from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.core.sort.board import said
+from hemp_ladder.core.sort.order.names import says_nothing
 from hemp_ladder.core.sort.palette import pictures_of
 from hemp_ladder.core.trim.review import review_trim
 from hemp_ladder.store import meshes, model_blob
@@ -132,7 +133,7 @@ def result(session: Session, job_id: int) -> ResultView:
         loose_parts=loose, inside_out=inside_out, open_parts=open_parts, failed_parts=failed_parts,
         rule_counts=_rule_counts(now.sorted, len(rules)),
         names=now.order.names.names if now.order.names is not None else None,
-        tree=_tree(now),
+        tree=_tree(now), unnamed=[i for i, part in enumerate(now.model.parts) if says_nothing(part.name)],
         rungs={
             "Fit": fit_rung([s.unit for s in now.fitted.sources], [s.up for s in now.fitted.sources], size),
             "Facet": facet_rung(climb_view(session, job, models, decisions), triangles, failed_parts),

@@ -177,5 +177,6 @@ class ResultView(Measured):
     drawn: DrawnView
     loose_parts: list[int]
     names: list[str] | None = Field(description="of the placements, where any were renamed")
+    unnamed: list[int] = Field(description="parts whose own names say nothing, such as a bare number")
     tree: TreeView | None = Field(description="none: all stands as the source has it")
     rule_counts: list[int] = Field(description="for each rule of Sort the placements it decides")

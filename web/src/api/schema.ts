@@ -4893,6 +4893,11 @@ export interface components {
             /** Triangles Before */
             triangles_before: number | null;
             trim: components["schemas"]["TrimTold"];
+            /**
+             * Unnamed
+             * @description parts whose own names say nothing, such as a bare number
+             */
+            unnamed: number[];
             /** Vertices */
             vertices: number;
             /**

@@ -4,25 +4,47 @@ import { useDeferredValue, useEffect, useId, useMemo, useRef, useState } from "r
 import { useBench } from "../bench/bench";
 import { partAt } from "../stage/cuts";
 import { Chevron } from "../ui/Chevron";
-import { Button, OneOf, Select } from "../ui/controls";
+import { OneOf, Select } from "../ui/controls";
 import { plural } from "../ui/format";
+import { Acts } from "./Acts";
 import { countChosen, isChosen, partsOf } from "./chosen";
-import { GENERAL, isAmong, MENDING, NARROWED, type Narrowed, TRIMMING } from "./columns";
+import {
+  type Cell,
+  GENERAL,
+  isAmong,
+  MENDING,
+  NARROWED,
+  type Narrowed,
+  sorted,
+  type Sorting,
+  TRIMMING,
+} from "./columns";
+import { narrowedTo, type Narrowing } from "./facets";
+import { Filter } from "./Filter";
+import { Grip } from "./Grip";
 import { LedgerRow } from "./LedgerRow";
-import { Properties } from "./Properties";
 import { type Row, tableRows, treeRows, wornBy } from "./rows";
+import { ownTree, renamedParts, sourceTree } from "./trees";
 import { type How, howOf, useGrid } from "./useGrid";
 
-/** Pixels: a row, the head above the rows, and what of them is seen at once. */
-const [ROW, HEAD, SEEN] = [27, 26, 134];
+/** Pixels: a row, the head above the rows, the bar above that, and what of the rows is seen at first. */
+const [ROW, HEAD, BAR, SEEN] = [27, 26, 38, 134];
+const KEPT = "ledger-height";
+const keptHeight = () => Math.max(SEEN, Number(localStorage.getItem(KEPT)) || SEEN);
 
 /** Parts as table or tree, with their figures and the reason for each decision. */
 export function Ledger() {
   const { structure, result, view, setView } = useBench();
   const [text, setText] = useState("");
   const wanted = useDeferredValue(text);
-  const [form, setForm] = useState<"table" | "tree">("table");
-  const tree = form === "tree";
+  const [form, setForm] = useState<"table" | "tree" | "own">("table");
+  const owned = !!result?.tree;
+  const tree = form !== "table";
+  const own = form === "own" && owned;
+  const [height, setHeight] = useState(keptHeight);
+  const [narrowing, setNarrowing] = useState<Narrowing>(new Map());
+  const [sorting, setSorting] = useState<Sorting | null>(null);
+  const frame = useRef<HTMLElement>(null);
   const [folded, setFolded] = useState(false);
   const [open, setOpen] = useState<ReadonlySet<number>>(new Set([0]));
   const scroller = useRef<HTMLDivElement>(null);
@@ -36,17 +58,42 @@ export function Ledger() {
   const narrowed = mending ? among : "all";
   const columns = mending ? MENDING : view.open === "Trim" ? TRIMMING : GENERAL;
   const parts = narrowed === "all" ? undefined : result?.parts;
+  const shape = useMemo(
+    () => (structure && (own && result ? ownTree(structure, result) : sourceTree(structure, result))) || undefined,
+    [structure, result, own],
+  );
+  const renamed = useMemo(() => (structure ? renamedParts(structure, result) : new Map()), [structure, result]);
+  const left = useMemo(
+    () => (structure && result ? narrowedTo(narrowing, structure, result, view.hidden) : null),
+    [narrowing, structure, result, view.hidden],
+  );
   const rows = useMemo<Row[]>(() => {
-    if (!structure) return [];
-    if (tree) return treeRows(structure, open, wanted);
-    const found = tableRows(structure, worn, names, wanted);
+    if (!structure || !shape) return [];
+    if (tree) return treeRows(shape, open, wanted, left);
+    const found = tableRows(structure, worn, names, wanted, renamed).filter((row) => !left || left.has(row.part));
     const made = (part: number) => parts?.[worn.get(part)?.made ?? part];
     return narrowed === "all" ? found : found.filter((row) => isAmong(made(row.part), narrowed));
-  }, [structure, tree, worn, names, wanted, open, parts, narrowed]);
-  const counts = useMemo(
-    () => (structure && tree ? countChosen(structure, view.chosen) : null),
-    [structure, tree, view.chosen],
-  );
+  }, [structure, shape, tree, worn, names, wanted, open, parts, narrowed, left, renamed]);
+  const job = useBench().job;
+  const ordered = useMemo(() => {
+    if (!sorting || tree || !structure) return rows;
+    const column = columns.list.find(({ head }) => head === sorting.by);
+    const cell = (row: Row): Cell => {
+      const dress = worn.get(row.part);
+      return {
+        part: structure.parts[row.part],
+        made: result?.parts[dress?.made ?? row.part],
+        worn: dress,
+        result,
+        tree,
+        job,
+      };
+    };
+    return sorted(rows, sorting, (row) =>
+      column?.sort ? column.sort(cell(row)) : sorting.by === "Part" ? row.name : (worn.get(row.part)?.times ?? 0),
+    );
+  }, [rows, sorting, tree, structure, columns, worn, result, job]);
+  const counts = useMemo(() => (shape && tree ? countChosen(shape, view.chosen) : null), [shape, tree, view.chosen]);
   const lines = useVirtualizer({
     count: rows.length,
     getScrollElement: () => scroller.current,
@@ -62,9 +109,9 @@ export function Ledger() {
       return next;
     });
   const choose = (some: Row[], how: How) => {
-    const parts = partsOf(some, structure!, tree);
+    const parts = partsOf(some, shape!, tree);
     const last = some.at(-1)!;
-    const node = tree ? last.key : structure!.node_parts.indexOf(last.part);
+    const node = tree ? shape!.nodeOf(last.key) : structure!.node_parts.indexOf(last.part);
     setView((now) => {
       if (how !== "toggle") return { chosen: parts, node };
       const next = new Set(now.chosen);
@@ -76,10 +123,11 @@ export function Ledger() {
     });
   };
   const grid = useGrid({
-    rows,
+    rows: ordered,
     tree,
+    form,
     opened: (row) => open.has(row.key),
-    page: Math.floor(SEEN / ROW),
+    page: Math.floor(height / ROW),
     onOpen: toggle,
     onChoose: choose,
     onShow: (index) => lines.scrollToIndex(index, { align: "auto" }),
@@ -87,15 +135,26 @@ export function Ledger() {
 
   // What was chosen on the stage comes into view here; what was chosen here is in view already.
   useEffect(() => {
-    const first = rows.findIndex((row) => row.part >= 0 && view.chosen.has(row.part));
+    const first = ordered.findIndex((row) => row.part >= 0 && view.chosen.has(row.part));
     const seen = lines.range;
-    const inView = seen && rows.slice(seen.startIndex, seen.endIndex + 1).some((row) => view.chosen.has(row.part));
+    const inView = seen && ordered.slice(seen.startIndex, seen.endIndex + 1).some((row) => view.chosen.has(row.part));
     if (first >= 0 && !inView) lines.scrollToIndex(first, { align: "auto" });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new choice scrolls, not new rows
   }, [view.chosen]);
 
   return (
-    <section aria-label="Ledger" className="min-w-0 border-t border-line bg-paper text-[13px]">
+    <section ref={frame} aria-label="Ledger" className="relative min-w-0 border-t border-line bg-paper text-[13px]">
+      {!folded && (
+        <Grip
+          height={height}
+          least={ROW * 3}
+          most={() => (frame.current?.parentElement?.clientHeight ?? 600) - BAR - HEAD - 2}
+          onPull={(next) => {
+            setHeight(next);
+            localStorage.setItem(KEPT, String(next));
+          }}
+        />
+      )}
       <div className="flex h-[38px] items-center gap-3 border-b border-line px-3.5">
         <button
           type="button"
@@ -112,6 +171,7 @@ export function Ledger() {
           onChange={(event) => setText(event.target.value)}
           className="w-[186px] min-w-[90px] shrink rounded-md border border-field bg-white px-2 py-1 placeholder:text-ink-soft"
         />
+        <Filter narrowing={narrowing} onChange={setNarrowing} />
         {mending && !tree && (
           <Select
             label="Which parts"
@@ -126,12 +186,16 @@ export function Ledger() {
           <Acts />
           <OneOf
             label="Form of the ledger"
-            value={form}
+            value={own ? "own" : form === "own" ? "tree" : form}
             options={[
-              { value: "tree", label: "Tree" },
+              ...(owned ? [{ value: "own" as const, label: "Own tree" }] : []),
+              { value: "tree", label: owned ? "Source tree" : "Tree" },
               { value: "table", label: "Table" },
             ]}
-            onChange={setForm}
+            onChange={(next) => {
+              setForm(next);
+              setOpen(new Set([0]));
+            }}
           />
         </div>
       </div>
@@ -143,28 +207,30 @@ export function Ledger() {
           aria-rowcount={rows.length + 1}
           aria-multiselectable
           aria-activedescendant={
-            grid.active !== null && lines.getVirtualItems().some((line) => rows[line.index]?.key === grid.active)
+            grid.active !== null && lines.getVirtualItems().some((line) => ordered[line.index]?.key === grid.active)
               ? `${id}-${grid.active}`
               : undefined
           }
           tabIndex={0}
           onKeyDown={grid.onKeyDown}
           className="group overflow-auto overflow-y-scroll outline-none"
-          style={{ height: HEAD + SEEN }}
+          style={{ height: HEAD + height }}
         >
           <div
             role="row"
             className={`sticky top-0 z-10 grid ${columns.grid} min-w-[860px] items-center gap-x-2.5 border-b border-cloth-deep bg-paper pr-3 pl-3.5 text-[12px] text-ink-soft`}
             style={{ height: HEAD }}
           >
-            <span role="columnheader">Part</span>
-            <span role="columnheader" className="text-right">
-              Placements
-            </span>
-            {columns.list.map(({ head, right }) => (
-              <span key={head} role="columnheader" className={right ? "text-right" : ""}>
-                {head}
-              </span>
+            <Head by="Part" sorting={sorting} onSort={tree ? undefined : setSorting} />
+            <Head by="Placements" right sorting={sorting} onSort={tree ? undefined : setSorting} />
+            {columns.list.map(({ head, right, sort }) => (
+              <Head
+                key={head}
+                by={head}
+                right={right}
+                sorting={sorting}
+                onSort={tree || !sort ? undefined : setSorting}
+              />
             ))}
           </div>
           {!rows.length && (
@@ -174,15 +240,17 @@ export function Ledger() {
                   ? "Parts stand here as soon as the source is read."
                   : narrowed !== "all" && !text
                     ? "No part is among those."
-                    : text
-                      ? "Nothing has that in its name, layer or material."
+                    : text || left
+                      ? left
+                        ? "Nothing is left by the filter."
+                        : "Nothing has that in its name, layer or material."
                       : "There are no parts."}
               </span>
             </p>
           )}
           <div role="presentation" className="relative min-w-[860px]" style={{ height: lines.getTotalSize() }}>
             {lines.getVirtualItems().map((line) => {
-              const row = rows[line.index]!;
+              const row = ordered[line.index]!;
               return (
                 <LedgerRow
                   key={row.key}
@@ -193,7 +261,7 @@ export function Ledger() {
                   number={line.index + 2}
                   tree={tree}
                   worn={worn.get(row.part)}
-                  partOf={tree ? partOf : undefined}
+                  partOf={tree && partOf ? (at) => partOf(shape!.nodeOf(at)) : undefined}
                   opened={open.has(row.key)}
                   active={grid.active === row.key}
                   chosen={isChosen(row, view.chosen, counts)}
@@ -209,6 +277,43 @@ export function Ledger() {
   );
 }
 
+/** The head of a column, which rows can be sorted by: upwards, downwards, and as they came again. */
+function Head({
+  by,
+  right,
+  sorting,
+  onSort,
+}: {
+  by: string;
+  right?: boolean;
+  sorting: Sorting | null;
+  onSort?: (next: Sorting | null) => void;
+}) {
+  const mine = onSort && sorting?.by === by ? sorting : null;
+  const next = !mine ? { by, down: !!right } : mine.down === !!right ? { by, down: !mine.down } : null;
+  return (
+    <span
+      role="columnheader"
+      aria-sort={mine ? (mine.down ? "descending" : "ascending") : undefined}
+      className={`min-w-0 truncate ${right ? "text-right" : ""}`}
+    >
+      {onSort ? (
+        <button
+          type="button"
+          tabIndex={-1}
+          onClick={() => onSort(next)}
+          className={`max-w-full truncate ${mine ? "font-semibold text-ink" : "hover:text-ink"}`}
+        >
+          {by}
+          {mine && (mine.down ? " ↓" : " ↑")}
+        </button>
+      ) : (
+        by
+      )}
+    </span>
+  );
+}
+
 /** How many are shown, or what is chosen, spoken when it changes. */
 function Said({ rows, tree }: { rows: number; tree: boolean }) {
   const { structure, view } = useBench();
@@ -219,63 +324,5 @@ function Said({ rows, tree }: { rows: number; tree: boolean }) {
         ? `${plural(view.chosen.size, "part")} chosen, ${plural(places, "placement")}`
         : plural(rows, tree ? "row" : "part")}
     </span>
-  );
-}
-
-/** What can be done with what is chosen: to the view, and to what is shipped. */
-function Acts() {
-  const { structure, view, setView, decisions, decide } = useBench();
-  const refs = [...view.chosen].flatMap((part) => structure?.parts[part]?.ref ?? []);
-  const left = useMemo(
-    () => new Set(decisions.receive.choices.filter((one) => one.by === "part" && !one.take).map((one) => one.match)),
-    [decisions.receive.choices],
-  );
-  const some = view.chosen.size > 0;
-  const allOut = some && refs.every((ref) => left.has(ref));
-  /** Kept out of the job, and so of what is shipped, unlike what is only hidden from view. */
-  const leaveOut = () =>
-    decide(
-      (now) => {
-        const mine = new Set(refs);
-        const others = now.receive.choices.filter((choice) => choice.by !== "part" || !mine.has(choice.match));
-        const out = allOut ? [] : refs.map((match) => ({ by: "part" as const, match, take: false, source: null }));
-        return { ...now, receive: { ...now.receive, choices: [...others, ...out] } };
-      },
-      `${plural(refs.length, "part")} ${allOut ? "taken again" : "left out"}`,
-    );
-  return (
-    <>
-      {some && (
-        <>
-          <Properties />
-          <Button
-            className="border-signal text-signal"
-            title={allOut ? "They enter the job and are shipped again" : "They stay out of the job and are not shipped"}
-            onClick={leaveOut}
-          >
-            {allOut ? "Ship after all" : "Do not ship"}
-          </Button>
-          <span aria-hidden className="mx-0.5 h-5 border-l border-line" />
-          <Button onClick={() => setView((now) => ({ framed: now.framed + 1 }))}>Frame</Button>
-          <Button
-            title="From view only; they are shipped all the same"
-            onClick={() => setView((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }))}
-          >
-            Hide
-          </Button>
-          <Button
-            title="In view only; the others are shipped all the same"
-            onClick={() =>
-              setView((now) => ({
-                hidden: new Set([...structure!.parts.keys()].filter((part) => !now.chosen.has(part))),
-              }))
-            }
-          >
-            Show only
-          </Button>
-        </>
-      )}
-      {view.hidden.size > 0 && <Button onClick={() => setView({ hidden: new Set() })}>Show all</Button>}
-    </>
   );
 }

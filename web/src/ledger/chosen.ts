@@ -1,8 +1,8 @@
-import type { Structure } from "../api/client";
 import type { Row } from "./rows";
+import type { TreeShape } from "./trees";
 
 /** For each node how many placed parts stand before it, and how many of those are chosen. */
-export function countChosen(structure: Structure, chosen: ReadonlySet<number>) {
+export function countChosen(structure: Pick<TreeShape, "node_parts">, chosen: ReadonlySet<number>) {
   const { node_parts: parts } = structure;
   const placed = new Uint32Array(parts.length + 1);
   const mine = new Uint32Array(parts.length + 1);
@@ -29,7 +29,7 @@ export function isChosen(
 }
 
 /** The parts that rows stand for, those below a group too. */
-export function partsOf(rows: Row[], structure: Structure, tree: boolean): Set<number> {
+export function partsOf(rows: Row[], structure: Pick<TreeShape, "node_parts">, tree: boolean): Set<number> {
   const found = new Set<number>();
   for (const row of rows)
     if (row.part >= 0) found.add(row.part);

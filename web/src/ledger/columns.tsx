@@ -22,6 +22,28 @@ export interface Column {
   faint?: (cell: Cell) => boolean;
   title?: (cell: Cell) => string | undefined;
   show: (cell: Cell) => ReactNode;
+  /** What rows are put in order by, where they can be. */
+  sort?: (cell: Cell) => string | number;
+}
+
+/** By which column rows are in order, and whether the largest come first. */
+export interface Sorting {
+  by: string;
+  down: boolean;
+}
+
+/** Rows in the order of what is told of each; what is alike stays as it came. */
+export function sorted<T>(rows: readonly T[], { down }: Sorting, told: (row: T) => string | number): T[] {
+  const words = new Intl.Collator(undefined, { numeric: true });
+  const way = down ? -1 : 1;
+  return rows
+    .map((row) => ({ row, key: told(row) }))
+    .sort((one, two) =>
+      typeof one.key === "number" && typeof two.key === "number"
+        ? way * (one.key - two.key)
+        : way * words.compare(String(one.key), String(two.key)),
+    )
+    .map(({ row }) => row);
 }
 
 /** Columns behind the name and the placements, and how wide each is: of the rungs, and of Mend. */
@@ -37,6 +59,7 @@ const LAYER: Column = {
   head: "Layer, class",
   faint: ({ part, worn }) => !(worn?.layer ?? part?.layer),
   show: ({ part, worn }) => (part ? [worn?.layer ?? part.layer, worn?.kind].filter(Boolean).join(" · ") || "none" : ""),
+  sort: ({ part, worn }) => [worn?.layer ?? part?.layer, worn?.kind].filter(Boolean).join(" · "),
 };
 
 export const GENERAL: Columns = {
@@ -45,6 +68,7 @@ export const GENERAL: Columns = {
     LAYER,
     {
       head: "Material",
+      sort: ({ worn, result }) => result?.materials.find((item) => item.id === worn?.materials[0])?.name ?? "",
       show: ({ worn, result }) => {
         const material = result?.materials.find((item) => item.id === worn?.materials[0]);
         if (worn?.loose) return <b className="font-semibold text-signal">loose end</b>;
@@ -61,9 +85,16 @@ export const GENERAL: Columns = {
         );
       },
     },
-    { head: "Why", faint: () => true, title: ({ worn }) => worn?.why, show: ({ worn }) => worn?.why },
+    {
+      head: "Why",
+      sort: ({ worn }) => worn?.why ?? "",
+      faint: () => true,
+      title: ({ worn }) => worn?.why,
+      show: ({ worn }) => worn?.why,
+    },
     {
       head: "Chord error",
+      sort: ({ made }) => made?.chord ?? 0,
       right: true,
       title: ({ made }) => exceptionOf(made?.facet_by, "Facet"),
       show: ({ part, made }) =>
@@ -77,11 +108,13 @@ export const GENERAL: Columns = {
     },
     {
       head: "Triangles each",
+      sort: ({ made }) => made?.triangles ?? 0,
       right: true,
       show: ({ made }) => (made?.mesh ? (made.triangles == null ? "…" : count(made.triangles)) : ""),
     },
     {
       head: "In all",
+      sort: ({ worn, result }) => (worn && result ? (trianglesOf(worn, result) ?? 0) : 0),
       right: true,
       show: ({ made, worn, result, tree }) =>
         made?.mesh && made.triangles != null
@@ -90,6 +123,7 @@ export const GENERAL: Columns = {
     },
     {
       head: "Deviation",
+      sort: ({ made }) => made?.off_by ?? 0,
       right: true,
       show: ({ made }) => {
         if (!made?.mesh || made.off_by == null) return "";
@@ -103,6 +137,7 @@ export const GENERAL: Columns = {
 /** A number of something that is wrong: what is nought is not worth a look. */
 const flaw = (head: string, kind: string): Column => ({
   head,
+  sort: ({ made }) => made?.flaws[kind] ?? 0,
   right: true,
   show: ({ made }) => {
     if (made?.triangles == null) return "";
@@ -130,7 +165,12 @@ export const MENDING: Columns = {
         return made.mend_by.length ? `exception ${made.mend_by.map((number) => number + 1).join(", ")}` : "the job";
       },
     },
-    { head: "Shells", right: true, show: ({ made }) => (made?.triangles == null ? "" : count(made.shells)) },
+    {
+      head: "Shells",
+      sort: ({ made }) => made?.shells ?? 0,
+      right: true,
+      show: ({ made }) => (made?.triangles == null ? "" : count(made.shells)),
+    },
     flaw("Holes", "holes"),
     flaw("Over-shared", "over-shared"),
     flaw("T-joints", "t-joints"),
@@ -160,10 +200,16 @@ export const TRIMMING: Columns = {
     },
     {
       head: "Before",
+      sort: ({ made }) => made?.before_trim ?? made?.triangles ?? 0,
       right: true,
       show: ({ made }) => (made?.triangles == null ? "" : count(made.before_trim ?? made.triangles)),
     },
-    { head: "Triangles", right: true, show: ({ made }) => (made?.triangles == null ? "" : count(made.triangles)) },
+    {
+      head: "Triangles",
+      sort: ({ made }) => made?.triangles ?? 0,
+      right: true,
+      show: ({ made }) => (made?.triangles == null ? "" : count(made.triangles)),
+    },
     {
       head: "Kept",
       right: true,
@@ -175,6 +221,7 @@ export const TRIMMING: Columns = {
     },
     {
       head: "Deviation",
+      sort: ({ made }) => made?.deviation ?? 0,
       right: true,
       title: () => "the largest distance from the mesh before Trim, measured both ways",
       show: ({ made }) => (made?.deviation == null ? "" : metric(made.deviation)),

@@ -1,5 +1,6 @@
 import type { Result, Structure } from "../api/client";
 import { partAt } from "../stage/cuts";
+import type { TreeShape } from "./trees";
 
 /** One line of the ledger: a part in the table, a node in the tree. */
 export interface Row {
@@ -54,18 +55,19 @@ export function tableRows(
   worn: Map<number, Worn>,
   names: Map<string, string>,
   text: string,
+  renamed: Map<number, string>,
 ): Row[] {
   const wanted = text.trim().toLowerCase();
   const found = wordsOf(structure, worn, names);
   return structure.parts.flatMap((part, index) =>
-    found[index]?.includes(wanted) && found[index]
-      ? [{ key: index, name: part.label, depth: 0, part: index, below: 0 }]
+    found[index] && (found[index].includes(wanted) || renamed.get(index)?.toLowerCase().includes(wanted))
+      ? [{ key: index, name: renamed.get(index) ?? part.label, depth: 0, part: index, below: 0 }]
       : [],
   );
 }
 
 /** What of a tree does not change while one looks at it: nodes below each, depth, names without capitals. */
-function shapeOf(structure: Structure) {
+function shapeOf(structure: TreeShape) {
   let found = shapes.get(structure);
   if (!found) {
     const { node_names: names, node_parents: parents } = structure;
@@ -80,18 +82,25 @@ function shapeOf(structure: Structure) {
   return found;
 }
 
-const shapes = new WeakMap<Structure, { below: Uint32Array; depth: Uint16Array; lower: string[] }>();
+const shapes = new WeakMap<TreeShape, { below: Uint32Array; depth: Uint16Array; lower: string[] }>();
 
-/** Rows of the tree: the open nodes, or, while searching, every node whose name holds the text and what is above it. */
-export function treeRows(structure: Structure, open: ReadonlySet<number>, text: string): Row[] {
+/** Rows of the tree: the open nodes, or, while searching, every node whose name holds the text and what is above it; of
+ *  those only what is `left` of the parts, where they are narrowed. */
+export function treeRows(
+  structure: TreeShape,
+  open: ReadonlySet<number>,
+  text: string,
+  left: ReadonlySet<number> | null,
+): Row[] {
   const { node_names: names, node_parents: parents, node_parts: parts } = structure;
   const count = names.length;
   const { below, depth, lower } = shapeOf(structure);
   const wanted = text.trim().toLowerCase();
   const shown = new Uint8Array(count);
-  if (wanted) {
+  if (wanted || left) {
     for (let node = 0; node < count; node++)
-      if (lower[node]!.includes(wanted)) for (let at = node; at >= 0 && !shown[at]; at = parents[at]!) shown[at] = 1;
+      if (lower[node]!.includes(wanted) && (!left || left.has(parts[node]!)))
+        for (let at = node; at >= 0 && !shown[at]; at = parents[at]!) shown[at] = 1;
   } else
     for (let node = 0; node < count; node++) {
       const parent = parents[node]!;

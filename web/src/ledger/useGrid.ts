@@ -15,6 +15,7 @@ export const howOf = (event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boo
 export function useGrid({
   rows,
   tree,
+  form,
   opened,
   page,
   onOpen,
@@ -23,6 +24,8 @@ export function useGrid({
 }: {
   rows: Row[];
   tree: boolean;
+  /** What the keys of rows count: they are others in another form. */
+  form: string;
   opened: (row: Row) => boolean;
   /** Rows to a page. */
   page: number;
@@ -38,7 +41,7 @@ export function useGrid({
     // eslint-disable-next-line react-hooks/set-state-in-effect -- what keys speak to goes with its row
     setActive(null);
     setAnchor(null);
-  }, [tree]);
+  }, [form]);
 
   const choose = (index: number, how: How) => {
     const row = rows[index];

@@ -180,7 +180,11 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
       />
       <div className="absolute top-3 left-3.5 flex gap-1.5">
         {LOOKS.filter(({ look }) => !narrow || look === "colours").map((item) => (
-          <Button key={item.look} on={view.look === item.look} onClick={() => setView({ look: narrow && view.look === item.look ? "shaded" : item.look })}>
+          <Button
+            key={item.look}
+            on={view.look === item.look}
+            onClick={() => setView({ look: narrow && view.look === item.look ? "shaded" : item.look })}
+          >
             {item.label}
           </Button>
         ))}

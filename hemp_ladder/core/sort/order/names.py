@@ -4,6 +4,7 @@ import re
 import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from hemp_ladder.core.errors import SettingsError
@@ -32,6 +33,7 @@ class Named:
     clashes: int = 0
 
 
+@lru_cache(maxsize=200_000)
 def says_nothing(name: str) -> bool:
     """Whether a name is none: empty, a bare number, `Solid1`, `Body 42`, a long key."""
     plain = name.strip()

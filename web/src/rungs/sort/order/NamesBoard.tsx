@@ -184,31 +184,31 @@ export function NamesBoard({ onClose }: { onClose: () => void }) {
           </label>
           {stepOf(draft)?.to.includes("{n}") && (
             <>
-          <span className="text-ink-soft">Numbers</span>
-          <span className="flex items-center gap-2">
-            from
-            <input
-              type="number"
-              aria-label="First number"
-              min={0}
-              value={draft.start}
-              onChange={(event) => change({ start: Math.max(0, Math.floor(Number(event.target.value) || 0)) })}
-              className={`${field} w-20`}
-            />
-            with
-            <input
-              type="number"
-              aria-label="Digits"
-              min={1}
-              max={9}
-              value={draft.digits}
-              onChange={(event) =>
-                change({ digits: Math.min(9, Math.max(1, Math.floor(Number(event.target.value) || 1))) })
-              }
-              className={`${field} w-14`}
-            />
-            digits
-          </span>
+              <span className="text-ink-soft">Numbers</span>
+              <span className="flex items-center gap-2">
+                from
+                <input
+                  type="number"
+                  aria-label="First number"
+                  min={0}
+                  value={draft.start}
+                  onChange={(event) => change({ start: Math.max(0, Math.floor(Number(event.target.value) || 0)) })}
+                  className={`${field} w-20`}
+                />
+                with
+                <input
+                  type="number"
+                  aria-label="Digits"
+                  min={1}
+                  max={9}
+                  value={draft.digits}
+                  onChange={(event) =>
+                    change({ digits: Math.min(9, Math.max(1, Math.floor(Number(event.target.value) || 1))) })
+                  }
+                  className={`${field} w-14`}
+                />
+                digits
+              </span>
             </>
           )}
           <span className="text-ink-soft">Of</span>
