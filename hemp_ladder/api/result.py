@@ -94,7 +94,7 @@ def result(session: Session, job_id: int) -> ResultView:
     cut_nodes = [i for i, node in enumerate(now.model.nodes[: len(joined.nodes)]) if node.part >= len(joined.parts)]
     size = (box[1] - box[0]).tolist()
     rules, used_materials, loose = decisions.sort.rules, now.sorted.materials(), now.sorted.loose_parts()
-    apart = colours_apart([*used_materials, *now.sorted.palette])
+    apart = colours_apart(used_materials, now.sorted.palette)
     standing = [
         (i, p) for i, (p, count) in enumerate(zip(parts, times, strict=True)) if count and p.triangles is not None
     ]

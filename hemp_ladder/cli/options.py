@@ -82,6 +82,7 @@ def add_options(make: argparse.ArgumentParser) -> None:
     make.add_argument(
         "--polygons", action="store_true", help="what is flat and convex is one face, where the format has such"
     )
+    make.add_argument("--flat-colours", action="store_true", help="each material is one flat colour, easily told")
     make.add_argument("--to-hand", choices=("right", "left"), help="handedness of the axes in what is written")
     make.add_argument(
         "--textures", choices=("inside", "beside", "none"), help="where pictures go: in the file, beside it, nowhere"

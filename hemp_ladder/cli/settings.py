@@ -51,6 +51,8 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         target["up"] = options.to_up
     if options.polygons:
         target["polygons"] = True
+    if options.flat_colours:
+        target["flat_colours"] = True
     if options.to_hand:
         target["hand"] = options.to_hand
     if options.into_mesh:

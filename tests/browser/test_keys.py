@@ -10,7 +10,7 @@ from tests.browser.test_path import BrowserCase
 from tests.support import AS1
 
 
-class Keys(BrowserCase):
+class KeyCase(BrowserCase):
     def tab_to(self, wanted: Locator, most: int = 90) -> None:
         """Press Tab until it has the focus."""
         expect(wanted).to_be_enabled()
@@ -24,6 +24,8 @@ class Keys(BrowserCase):
         for key in keys:
             self.page.keyboard.press(key)
 
+
+class Keys(KeyCase):
     def test_from_upload_to_download(self) -> None:
         page = self.page
         # Heard from the start: a chooser that is awaited only when it opens is sometimes missed.
@@ -37,6 +39,8 @@ class Keys(BrowserCase):
         self.meshed()
         self.tab_to(self.rung("Sort"))
         self.press("Enter")
+        self.tab_to(page.get_by_role("button", name="Rules…"))
+        self.press("Enter")
         self.tab_to(page.get_by_role("button", name="Add a rule"))
         self.press("Enter")
         # A long list is searched in.
@@ -45,6 +49,7 @@ class Keys(BrowserCase):
         page.keyboard.type("galva")
         self.press("Enter")
         expect(page.get_by_label("Material of rule 1", exact=True)).to_contain_text("Galvanised steel")
+        self.press("Escape")
         self.meshed()
         self.tab_to(page.get_by_role("button", name="Ship…", exact=True))
         self.press("Enter")

@@ -141,9 +141,11 @@ class WholePath(BrowserCase):
 
         # Sort: a rule, then loose ends to none.
         self.open_rung("Sort")
+        page.get_by_role("button", name="Rules…").click()
         page.get_by_role("button", name="Add a rule").click()
         self.choose("Rule 1 matches", "Fasteners")
         self.choose("Material of rule 1", "Galvanised steel")
+        page.get_by_role("button", name="Done", exact=True).click()
         page.get_by_role("button", name="Show them").click()
         expect(page.get_by_text("6 parts chosen")).to_be_visible()
         self.choose("Material for all loose ends", "Plain clay")

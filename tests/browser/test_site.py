@@ -14,13 +14,15 @@ from tests.browser.test_path import BrowserCase
 from tests.support import DAVIT, DEMO, HOUSE, PUBLIC, SHED
 
 
-class Site(BrowserCase):
+class SiteCase(BrowserCase):
     def drop_all(self, *paths: Path) -> None:
         self.page.goto(f"{self.house.url}/?light")
         self.page.get_by_label("Files for a new job").set_input_files([str(path) for path in paths])
         self.page.wait_for_url(re.compile(r"/jobs/\d+$"))
         self.page.goto(self.page.url + "?light")
 
+
+class Site(SiteCase):
     def finding(self, text: str) -> Locator:
         return self.page.get_by_role("region", name="Findings").get_by_role("listitem").filter(has_text=text)
 

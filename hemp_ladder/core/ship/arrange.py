@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 from hemp_ladder.core.climb import Result
 from hemp_ladder.core.fit import FittedSource, turn_from_z
 from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.colour import Colour
+from hemp_ladder.core.model.finish import Finish
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.model import Matrix, Node
 from hemp_ladder.core.ship.dressing import STILL, Applied, dressed
@@ -19,6 +21,7 @@ from hemp_ladder.core.ship.polygons import fanned
 from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface, turned_normals, uv_name
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.sort import Dress
+from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.core.sort.order.keys import keys_of
 from hemp_ladder.core.units import UNITS
 
@@ -36,6 +39,12 @@ def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] 
     else:
         keys, pivots = keys_of(result.model, result.sorted, result.order, group)
         scene = _merged(scene, group, keys, {name: up @ np.array(at) for name, at in pivots.items()})
+    if target.flat_colours:
+        apart = colours_apart(scene.materials)
+        scene.materials = {
+            id_: replace(material, finish=Finish(Colour.from_hex(apart[id_]), 0.0, 1.0))
+            for id_, material in scene.materials.items()
+        }
     _dress(scene, target, picture)
     x, y, z = (up @ np.array(result.fitted.offset) + 0.0).tolist()
     scene.offset, scene.left_handed = (x, y, z), target.hand == "left"

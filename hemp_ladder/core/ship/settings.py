@@ -29,6 +29,9 @@ class Target(Settings):
         None, description="where pictures go: in the file, beside it, nowhere; none: the format's custom"
     )
     texture_limit: int | None = Field(None, ge=16, le=32_768, description="largest side of a picture, in pixels")
+    flat_colours: bool = Field(
+        False, description="each material is one flat colour that is easily told from the others, without pictures"
+    )
     polygons: bool = Field(False, description="what is flat and convex is one face, where the format has such")
     group: Group | None = Field(
         None,

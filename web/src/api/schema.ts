@@ -1811,6 +1811,7 @@ export interface components {
             /**
              * @default {
              *       "target": {
+             *         "flat_colours": false,
              *         "format": "glb",
              *         "level": "full",
              *         "polygons": false
@@ -5207,6 +5208,7 @@ export interface components {
             beside?: string | null;
             /**
              * @default {
+             *       "flat_colours": false,
              *       "format": "glb",
              *       "level": "full",
              *       "polygons": false
@@ -5624,6 +5626,12 @@ export interface components {
          * @description Where a mesh goes and how.
          */
         Target: {
+            /**
+             * Flat Colours
+             * @description each material is one flat colour that is easily told from the others, without pictures
+             * @default false
+             */
+            flat_colours: boolean;
             /**
              * Format
              * @default glb

@@ -1,6 +1,7 @@
 import { api, type Decisions, type Delivery, need, needJob } from "../../api/client";
 import { useBench } from "../../bench/bench";
 import { Link } from "../../ui/address";
+import { type JoinBy, JOINS } from "../sort/order/Joins";
 import { Button, OneOf, Progress, Select } from "../../ui/controls";
 import { bytes } from "../../ui/format";
 
@@ -75,16 +76,26 @@ export function Ship() {
           />
         </label>
       )}
-      <OneOf
-        label="Meshes"
-        value={target.group ?? custom.group}
-        options={[
-          { value: "part", label: "each part" },
-          { value: "material", label: "one per material" },
-          { value: "one", label: "a single one" },
-        ]}
-        onChange={(group) => set({ group }, "Meshes of the target")}
-      />
+      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
+        One mesh for
+        <Select
+          label="Meshes"
+          value={target.group ?? custom.group}
+          options={(Object.keys(JOINS) as JoinBy[]).map((value) => ({ value, label: JOINS[value] }))}
+          onChange={(group) => set({ group: group as JoinBy }, "Meshes of the target")}
+        />
+      </label>
+      <label className="flex items-center gap-2 text-[13px]">
+        <input
+          type="checkbox"
+          checked={target.flat_colours ?? false}
+          onChange={(event) => set({ flat_colours: event.target.checked }, "Flat colours")}
+          className="size-4 accent-ink"
+        />
+        <span>
+          Flat colours <span className="text-ink-soft">each material one that is easily told</span>
+        </span>
+      </label>
       {custom.carries.includes("polygons") && (
         <label className="flex items-center gap-2 text-[13px]">
           <input

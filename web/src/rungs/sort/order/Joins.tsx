@@ -4,8 +4,9 @@ import { api, type Decisions, need } from "../../../api/client";
 import { useBench } from "../../../bench/bench";
 import { bytes, count } from "../../../ui/format";
 
-type Group = NonNullable<Decisions["ship"]["target"]["group"]>;
-const NAMES: Record<string, string> = {
+export type JoinBy = NonNullable<Decisions["ship"]["target"]["group"]>;
+/** What one mesh can be for when shipped. */
+export const JOINS: Record<JoinBy, string> = {
   part: "each part",
   material: "each material",
   layer: "each layer",
@@ -25,10 +26,10 @@ export function Joins() {
     placeholderData: (before) => before,
   });
   const now = decisions.ship.target.group ?? "part";
-  const set = (group: string) =>
+  const set = (group: JoinBy) =>
     decide(
-      (all) => ({ ...all, ship: { ...all.ship, target: { ...all.ship.target, group: group as Group } } }),
-      `One mesh for ${NAMES[group]}`,
+      (all) => ({ ...all, ship: { ...all.ship, target: { ...all.ship.target, group } } }),
+      `One mesh for ${JOINS[group]}`,
     );
   const chosen = asked.data?.find(({ group }) => group === now);
   return (
@@ -52,10 +53,10 @@ export function Joins() {
                     type="radio"
                     name="joins"
                     checked={one.group === now}
-                    onChange={() => set(one.group)}
+                    onChange={() => set(one.group as JoinBy)}
                     className="accent-sea"
                   />
-                  {NAMES[one.group]}
+                  {JOINS[one.group as JoinBy]}
                 </label>
               </td>
               <td className="text-right">{count(one.meshes)}</td>

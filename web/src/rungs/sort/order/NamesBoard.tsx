@@ -85,8 +85,8 @@ export function NamesBoard({ onClose }: { onClose: () => void }) {
     retry: false,
   });
   const told = asked.data;
-  const set = (names: readonly Kept[], label: string) =>
-    decide((now) => ({ ...now, sort: { ...now.sort, names: [...names] } }), label);
+  const set = (change: (names: readonly Kept[]) => Kept[], label: string) =>
+    decide((now) => ({ ...now, sort: { ...now.sort, names: change(now.sort.names) } }), label);
   const field = "min-w-0 rounded-md border border-field bg-white px-2 py-1";
   return (
     <Board
@@ -112,12 +112,7 @@ export function NamesBoard({ onClose }: { onClose: () => void }) {
                 quiet
                 className="!px-1"
                 aria-label={`Remove step ${at + 1}`}
-                onClick={() =>
-                  set(
-                    steps.filter((_, k) => k !== at),
-                    "A step of naming removed",
-                  )
-                }
+                onClick={() => set((now) => now.filter((_, k) => k !== at), "A step of naming removed")}
               >
                 ×
               </Button>
@@ -131,7 +126,7 @@ export function NamesBoard({ onClose }: { onClose: () => void }) {
             event.preventDefault();
             const step = stepOf(draft);
             if (!step || asked.isError) return;
-            set([...steps, step], "Renamed");
+            set((now) => [...now, step], "Renamed");
             setDraft((now) => ({ ...FRESH, kind: now.kind }));
           }}
         >

@@ -11,6 +11,8 @@ import { Tree } from "./Tree";
 import { WhomField, type Whom } from "./WhomField";
 
 export type Order = Decisions["sort"]["order"];
+/** Changes the order as it then stands, which may be newer than what is seen. */
+export type SetOrder = (change: (now: Order) => Partial<Order>, label: string) => void;
 type Level = Order["by"][number];
 const LEVELS: Level[] = ["material", "layer", "class", "storey", "source", "assembly"];
 
@@ -18,11 +20,14 @@ const LEVELS: Level[] = ["material", "layer", "class", "storey", "source", "asse
 export function OrderBoard({ onClose }: { onClose: () => void }) {
   const { decisions, decide, result, view } = useBench();
   const { order } = decisions.sort;
-  const set = (change: Partial<Order>, label: string) =>
-    decide((now) => ({ ...now, sort: { ...now.sort, order: { ...now.sort.order, ...change } } }), label);
+  const set: SetOrder = (change, label) =>
+    decide(
+      (now) => ({ ...now, sort: { ...now.sort, order: { ...now.sort.order, ...change(now.sort.order) } } }),
+      label,
+    );
   const flip = (level: Level) =>
     set(
-      { by: order.by.includes(level) ? order.by.filter((one) => one !== level) : [...order.by, level], flat: false },
+      ({ by }) => ({ by: by.includes(level) ? by.filter((one) => one !== level) : [...by, level], flat: false }),
       "Grouped otherwise",
     );
   const tree = result?.tree;
@@ -42,7 +47,7 @@ export function OrderBoard({ onClose }: { onClose: () => void }) {
           <div className="flex flex-wrap gap-1.5">
             <Button
               on={!order.by.length && !order.flat}
-              onClick={() => set({ by: [], flat: false }, "Grouped as it came")}
+              onClick={() => set(() => ({ by: [], flat: false }), "Grouped as it came")}
             >
               As it came
             </Button>
@@ -55,7 +60,7 @@ export function OrderBoard({ onClose }: { onClose: () => void }) {
                 </Button>
               );
             })}
-            <Button on={order.flat} onClick={() => set({ by: [], flat: !order.flat }, "No groups")}>
+            <Button on={order.flat} onClick={() => set(({ flat }) => ({ by: [], flat: !flat }), "No groups")}>
               no groups
             </Button>
           </div>
@@ -71,15 +76,7 @@ export function OrderBoard({ onClose }: { onClose: () => void }) {
 }
 
 /** A group of the job's own, for what is to be picked up together. */
-function NewGroup({
-  order,
-  onSet,
-  chosen,
-}: {
-  order: Order;
-  onSet: (change: Partial<Order>, label: string) => void;
-  chosen: number;
-}) {
+function NewGroup({ order, onSet, chosen }: { order: Order; onSet: SetOrder; chosen: number }) {
   const { structure, view } = useBench();
   const [name, setName] = useState("");
   const parts = [...view.chosen].flatMap((part) => structure?.parts[part]?.ref ?? []);
@@ -97,10 +94,10 @@ function NewGroup({
           while (taken.has(`own:${number}`)) number++;
           const id = `own:${number}`;
           onSet(
-            {
-              groups: [...order.groups, { id, name: name.trim(), parent: "", pivot: null }],
-              gathered: [...order.gathered, { whom: { by: whom.by ?? "all", match: whom.match ?? [] }, into: id }],
-            },
+            (now) => ({
+              groups: [...now.groups, { id, name: name.trim(), parent: "", pivot: null }],
+              gathered: [...now.gathered, { whom: { by: whom.by ?? "all", match: whom.match ?? [] }, into: id }],
+            }),
             `Group ${name.trim()}`,
           );
           setName("");

@@ -1,10 +1,10 @@
-import { type KeyboardEvent, useMemo, useState } from "react";
+import { type KeyboardEvent, useMemo, useRef, useState } from "react";
 
 import { useBench } from "../../../bench/bench";
 import { Chevron } from "../../../ui/Chevron";
 import { Button, Select } from "../../../ui/controls";
 import { count } from "../../../ui/format";
-import type { Order } from "./OrderBoard";
+import type { Order, SetOrder } from "./OrderBoard";
 
 interface Line {
   index: number;
@@ -13,13 +13,14 @@ interface Line {
 }
 
 /** The groups in their tree: each can be renamed, put into another, or have its level taken away. */
-export function Tree({ order, onSet }: { order: Order; onSet: (change: Partial<Order>, label: string) => void }) {
+export function Tree({ order, onSet }: { order: Order; onSet: SetOrder }) {
   const { result, structure, view } = useBench();
   const tree = result?.tree;
   const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
   const [picked, setPicked] = useState<string | null>(null);
   const [naming, setNaming] = useState<string | null>(null);
   const [over, setOver] = useState<string | null>(null);
+  const frame = useRef<HTMLDivElement>(null);
   const lines = useMemo<Line[]>(() => {
     if (!tree) return [];
     const children = new Map<number, number[]>();
@@ -51,9 +52,10 @@ export function Tree({ order, onSet }: { order: Order; onSet: (change: Partial<O
   const put = (id: string, under: string) => {
     if (id === under || (under && below(id, under))) return;
     onSet(
-      isOwn(id)
-        ? { groups: order.groups.map((group) => (group.id === id ? { ...group, parent: under } : group)) }
-        : { under: { ...order.under, [id]: under } },
+      (now) =>
+        isOwn(id)
+          ? { groups: now.groups.map((group) => (group.id === id ? { ...group, parent: under } : group)) }
+          : { under: { ...now.under, [id]: under } },
       "A group moved",
     );
   };
@@ -61,27 +63,26 @@ export function Tree({ order, onSet }: { order: Order; onSet: (change: Partial<O
     setNaming(null);
     if (!name.trim() || name === tree.names[tree.ids.indexOf(id)]) return;
     onSet(
-      isOwn(id)
-        ? { groups: order.groups.map((group) => (group.id === id ? { ...group, name: name.trim() } : group)) }
-        : { called: { ...order.called, [id]: name.trim() } },
+      (now) =>
+        isOwn(id)
+          ? { groups: now.groups.map((group) => (group.id === id ? { ...group, name: name.trim() } : group)) }
+          : { called: { ...now.called, [id]: name.trim() } },
       `Group ${name.trim()}`,
     );
   };
   const open = (id: string) => {
     setPicked(null);
     if (isOwn(id))
-      onSet(
-        {
-          groups: order.groups
+      onSet((now) => {
+        const above = now.groups.find((one) => one.id === id)?.parent ?? "";
+        return {
+          groups: now.groups
             .filter((group) => group.id !== id)
-            .map((group) =>
-              group.parent === id ? { ...group, parent: order.groups.find((one) => one.id === id)!.parent } : group,
-            ),
-          gathered: order.gathered.filter(({ into }) => into !== id),
-        },
-        "Ungrouped",
-      );
-    else onSet({ opened: [...order.opened, id] }, "Ungrouped");
+            .map((group) => (group.parent === id ? { ...group, parent: above } : group)),
+          gathered: now.gathered.filter(({ into }) => into !== id),
+        };
+      }, "Ungrouped");
+    else onSet((now) => ({ opened: [...now.opened, id] }), "Ungrouped");
   };
   const press = (event: KeyboardEvent) => {
     const here = lines.findIndex(({ index }) => tree.ids[index] === picked);
@@ -105,6 +106,7 @@ export function Tree({ order, onSet }: { order: Order; onSet: (change: Partial<O
   return (
     <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto] text-[13px]">
       <div
+        ref={frame}
         role="tree"
         aria-label="Groups"
         tabIndex={0}
@@ -163,11 +165,12 @@ export function Tree({ order, onSet }: { order: Order; onSet: (change: Partial<O
                   onBlur={(event) => call(id, event.target.value)}
                   onKeyDown={(event) => {
                     event.stopPropagation();
-                    if (event.key === "Enter") event.currentTarget.blur();
                     if (event.key === "Escape") {
                       event.preventDefault();
-                      setNaming(null);
+                      event.currentTarget.value = tree.names[index]!;
                     }
+                    // Keys speak to the tree again.
+                    if (event.key === "Enter" || event.key === "Escape") frame.current?.focus();
                   }}
                   className="min-w-0 flex-1 rounded border border-field bg-white px-1"
                 />
@@ -205,9 +208,9 @@ export function Tree({ order, onSet }: { order: Order; onSet: (change: Partial<O
               <Button
                 onClick={() =>
                   onSet(
-                    {
+                    (now) => ({
                       gathered: [
-                        ...order.gathered,
+                        ...now.gathered,
                         {
                           whom: {
                             by: "part",
@@ -216,7 +219,7 @@ export function Tree({ order, onSet }: { order: Order; onSet: (change: Partial<O
                           into: picked!,
                         },
                       ],
-                    },
+                    }),
                     `Into ${tree.names[at]}`,
                   )
                 }
@@ -234,19 +237,11 @@ export function Tree({ order, onSet }: { order: Order; onSet: (change: Partial<O
 }
 
 /** The point that a group turns about: where what is chosen has its middle, or none. */
-function Pivot({
-  order,
-  id,
-  onSet,
-}: {
-  order: Order;
-  id: string;
-  onSet: (change: Partial<Order>, label: string) => void;
-}) {
+function Pivot({ order, id, onSet }: { order: Order; id: string; onSet: SetOrder }) {
   const group = order.groups.find((one) => one.id === id)!;
   const set = (pivot: [number, number, number] | null) =>
     onSet(
-      { groups: order.groups.map((one) => (one.id === id ? { ...one, pivot } : one)) },
+      (now) => ({ groups: now.groups.map((one) => (one.id === id ? { ...one, pivot } : one)) }),
       pivot ? "A pivot" : "No pivot",
     );
   const [text, setText] = useState<string | null>(null);

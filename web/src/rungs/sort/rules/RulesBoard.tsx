@@ -24,12 +24,14 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
     label: item.name,
     swatch: item.colour,
   }));
-  const set = (next: Rule[], label: string) => decide((now) => ({ ...now, sort: { ...now.sort, rules: next } }), label);
-  const move = (from: number, to: number) => {
-    const next = [...rules];
-    next.splice(to, 0, ...next.splice(from, 1));
-    set(next, "Order of rules");
-  };
+  const set = (change: (rules: Rule[]) => Rule[], label: string) =>
+    decide((now) => ({ ...now, sort: { ...now.sort, rules: change(now.sort.rules) } }), label);
+  const move = (from: number, to: number) =>
+    set((now) => {
+      const next = [...now];
+      next.splice(to, 0, ...next.splice(from, 1));
+      return next;
+    }, "Order of rules");
   const kinds = BY.filter(({ value }) => told?.kinds[value]);
   const names = new Map(materials.map((item) => [item.value, item.label]));
   const guesses = (told?.guesses ?? []).filter(({ by: kind }) => kind === by);
@@ -77,19 +79,9 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
                   last={number === rules.length - 1}
                   told={told?.rules.length === rules.length ? told.rules[number] : undefined}
                   materials={materials}
-                  onChange={(next, label) =>
-                    set(
-                      rules.map((one, at) => (at === number ? next : one)),
-                      label,
-                    )
-                  }
+                  onChange={(next, label) => set((now) => now.map((one, at) => (at === number ? next : one)), label)}
                   onMove={move}
-                  onRemove={() =>
-                    set(
-                      rules.filter((_, at) => at !== number),
-                      "Rule removed",
-                    )
-                  }
+                  onRemove={() => set((now) => now.filter((_, at) => at !== number), "Rule removed")}
                 />
               ))}
             </ol>
@@ -99,8 +91,8 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
               disabled={!structure}
               onClick={() =>
                 set(
-                  [
-                    ...rules,
+                  (now) => [
+                    ...now,
                     {
                       by: "layer",
                       match: [choicesOf("layer", structure)?.[0]?.value ?? "*"],
@@ -144,7 +136,7 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
                   <Button
                     quiet
                     className="!px-0"
-                    aria-label={`Give ${guess.values[0]} ${names.get(guess.material)}`}
+                    aria-label={`Give it: ${names.get(guess.material)} for ${guess.values[0]}`}
                     onClick={() =>
                       change(async () =>
                         needJob(
