@@ -15,7 +15,7 @@ from typing import Any
 from hemp_ladder.cli.fitting import made_true, placed, places_asked
 from hemp_ladder.cli.mending import parts_told, untouched, with_split
 from hemp_ladder.cli.settings import decided, with_units, with_width
-from hemp_ladder.cli.sorting import sort_told, with_sort, without_leftovers
+from hemp_ladder.cli.sorting import sort_told, with_copies, with_sort, without_leftovers
 from hemp_ladder.cli.sources import own_units, receive_all, save_clean
 from hemp_ladder.cli.terminal import Bar, print_json, say
 from hemp_ladder.cli.trimming import aimed, goal_of_all, lighter_levels, limit_lines, limits_told, with_trim
@@ -137,6 +137,9 @@ def _climb(options: argparse.Namespace, decisions: Decisions, shapes: dict[str, 
         if fitted != decisions:
             # Where only places change, every mesh is on the shelf already; of what was split, its beginning is.
             decisions, result = fitted, climbed(fitted)
+        sharing = with_copies(options, result, decisions, say)
+        if sharing != decisions:
+            decisions, result = sharing, climbed(sharing)
         if goal is not None:
             decisions, result = aimed(goal, decisions, climbed, say)
         before = result

@@ -20,6 +20,7 @@ from hemp_ladder.core.sort.board import said
 from hemp_ladder.core.sort.leftovers import TINY, dropped, leftovers
 from hemp_ladder.core.sort.order.settings import Level, OrderSettings, Rename
 from hemp_ladder.core.sort.sets import RuleSet, with_set
+from hemp_ladder.core.sort.sharing import as_shared, shareable
 
 GROUPS: tuple[str, ...] = get_args(Group)
 _BETWEEN = "=>"
@@ -44,6 +45,26 @@ def add_options(make: argparse.ArgumentParser) -> None:
         "--drop-leftovers", metavar="LENGTH", nargs="?", const=f"{TINY * 1000:g}mm",
         help="leave out hidden layers, copies in place, notes, and parts smaller than this",
     )  # fmt: skip
+    make.add_argument(
+        "--share-copies", metavar="LENGTH", nargs="?", const="0.01mm",
+        help="parts of one shape up to a move, a turn or a mirror, so near, share it",
+    )  # fmt: skip
+
+
+def with_copies(
+    options: argparse.Namespace, result: Result, decisions: Decisions, say: Callable[[str], None]
+) -> Decisions:
+    """The decisions with copies that were found among the meshes shared, where that is asked."""
+    if options.share_copies is None:
+        return decisions
+    meshes = {part: mesh for part in sorted(result.fitted_parts) if (mesh := result.mesh_of(part)) is not None}
+    scales = {part: float(result.fitted.scale_of(part)) for part in meshes}
+    found = shareable(result.model, meshes, float(parse_length(options.share_copies)), scales)
+    saved = sum(len(meshes[item.part].triangles) for item in found)
+    mirrored = sum(item.mirrored for item in found)
+    say(f"Shared: {len(found):,} copies, {mirrored:,} of them mirrored; {saved:,} triangles less to store.")
+    sort = decisions.sort.model_copy(update={"shared": (*decisions.sort.shared, *as_shared(result.model, found))})
+    return decisions.model_copy(update={"sort": sort})
 
 
 def with_sort(options: argparse.Namespace, decisions: Decisions) -> Decisions:

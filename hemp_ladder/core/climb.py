@@ -30,6 +30,7 @@ from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.sort import Sorted, climb_sort
 from hemp_ladder.core.sort.order.climb import Order, climb_order
+from hemp_ladder.core.sort.sharing import with_shared
 from hemp_ladder.core.trim import FULL, Level, climb_trim
 
 
@@ -164,6 +165,7 @@ def plan(model: Model, decisions: Decisions) -> Plan:
     fitted = climb_fit(model, decisions.fit)
     decisions = bind(decisions, fitted.model.parts)
     taken = regrouped(climb_take(fitted, decisions.receive, decisions.facet.segments), decisions.mend)
+    taken = with_shared(taken, decisions.sort.shared)
     sorted_ = climb_sort(taken, decisions.sort)
     held = held_by(taken, sorted_, decisions)
     return Plan(

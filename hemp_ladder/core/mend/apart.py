@@ -36,7 +36,7 @@ def _with_shells(taken: Taken, apart: Sequence[ShellApart]) -> Taken:
     wanted: dict[str, list[ShellApart]] = {}
     for entry in apart:
         wanted.setdefault(entry.part, []).append(entry)
-    added = _Added(taken)
+    added = Added(taken)
     labels = {part.label for part in model.parts}
     for index, part in enumerate(model.parts):
         entries = wanted.get(part.ref)
@@ -102,7 +102,7 @@ def _with_joined(taken: Taken, entry: JoinedParts, number: int) -> Taken:
         body=Assembled(box, faces=faces), layer=first.layer, face_colours=colours, face_styles=styles,
         limbs=tuple(limbs), stable=f"{entry.name} / joined {number + 1}",
     )  # fmt: skip
-    added = _Added(replace(taken, rows=taken.rows[~entering]))
+    added = Added(replace(taken, rows=taken.rows[~entering]))
     added.part(made, limbs[0].part)
     source = int(model.member_of_part[limbs[0].part])
     parent = model.members[source].nodes.start if len(model.members) > 1 else -1
@@ -110,7 +110,7 @@ def _with_joined(taken: Taken, entry: JoinedParts, number: int) -> Taken:
     return added.done()
 
 
-class _Added:
+class Added:
     """A model that grows by parts and nodes behind those it has."""
 
     def __init__(self, taken: Taken) -> None:
@@ -139,6 +139,14 @@ class _Added:
             moved = self._moved(node, move) @ standing
             self._node(row, name, parent, np.linalg.solve(above, moved), moved)
 
+    def instead(self, row: int, name: str, part: int, matrix: NDArray[np.float64]) -> None:
+        """Another part of the model in the place of a row's: at its place, after a matrix in the coordinates of both."""
+        node = int(self._model.columns.node[row])
+        self._node(
+            row, name, self._model.nodes[node].parent, self._model.local[node] @ matrix,
+            self._model.standing[node] @ matrix, part,
+        )  # fmt: skip
+
     def alone(self, row: int, name: str, parent: int, matrix: NDArray[np.float64], move: Move) -> None:
         """The last part where a matrix of its source puts it, or so far from there, under a node, with the layer, colour
         and tags of a row."""
@@ -154,13 +162,15 @@ class _Added:
         return shift
 
     def _node(
-        self, row: int, name: str, parent: int, local: NDArray[np.float64], standing: NDArray[np.float64]
-    ) -> None:
+        self, row: int, name: str, parent: int, local: NDArray[np.float64], standing: NDArray[np.float64],
+        part: int | None = None,
+    ) -> None:  # fmt: skip
         old = self._model.nodes[int(self._model.columns.node[row])]
-        self._nodes.append(Node(name, parent, len(self.parts) - 1, old.layer, old.colour, old.tags))
+        part = len(self.parts) - 1 if part is None else part
+        self._nodes.append(Node(name, parent, part, old.layer, old.colour, old.tags))
         self._local.append(local)
         self._standing.append(standing)
-        self._rows.append((row, len(self.parts) - 1))
+        self._rows.append((row, part))
 
     def done(self) -> Taken:
         model, columns = self._model, self._model.columns

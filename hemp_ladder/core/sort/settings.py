@@ -9,7 +9,7 @@ from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Channel, Finish, Mode, Slot, map_from_dict, ordered
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.texture import Clear, Texture
-from hemp_ladder.core.refs import SourceRef
+from hemp_ladder.core.refs import PartRef, SourceRef
 from hemp_ladder.core.settings import MOST, MOST_PARTS, Settings
 from hemp_ladder.core.sort.order.settings import OrderSettings, Rename, Word
 
@@ -153,6 +153,22 @@ def as_picture(texture: Texture) -> OwnPicture:
     return OwnPicture.model_validate({name: getattr(texture, name) for name in OwnPicture.model_fields})
 
 
+#: A matrix (4, 4) by rows; as a list without an order of types.
+_Matrix = Annotated[
+    tuple[Annotated[float, Field(ge=-1e12, le=1e12)], ...],
+    Field(min_length=16, max_length=16),
+]
+
+
+class Shared(Settings):
+    """A part that gives way to another that it is a copy of: the matrix puts the other's shape where its own is, in the
+    coordinates of their source."""
+
+    part: PartRef
+    of: PartRef
+    matrix: _Matrix
+
+
 class SortSettings(Settings):
     """Rules in order: the first that matches decides. What none covers keeps its source colour."""
 
@@ -168,3 +184,4 @@ class SortSettings(Settings):
     )
     names: tuple[Rename, ...] = Field((), description="steps that rename, in their order", max_length=500)
     order: OrderSettings = OrderSettings()
+    shared: tuple[Shared, ...] = Field((), description="copies of other parts that give way to those", max_length=MOST)
