@@ -1,7 +1,6 @@
 """What `trimesh`, a library that shares no code with our writers, finds in the files we wrote."""
 
 import hashlib
-import re
 from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
@@ -29,13 +28,13 @@ def read_scenes(paths: Sequence[Path], facet_normals: FacetNormals | None = None
     area = against = 0.0
     for path in paths:
         scene = trimesh.load_scene(path, process=False, **options)
-        places = _places(scene)
+        places, whole_of = _places(scene), _wholes(scene)
         pieces: dict[str, list[trimesh.Trimesh]] = {}
         for name, mesh in scene.geometry.items():
             if not isinstance(mesh, trimesh.Trimesh):
                 continue
             matrices = places.get(name, [])
-            pieces.setdefault(path.stem if facet_normals else _whole_name(mesh, name), []).append(mesh)
+            pieces.setdefault(path.stem if facet_normals else whole_of[name], []).append(mesh)
             corners = np.asarray(mesh.vertices)[mesh.faces]
             shown = facet_normals(path) if facet_normals else _shading(mesh)
             if shown is None or len(shown) != len(corners) or not shown.any():
@@ -55,7 +54,7 @@ def read_scenes(paths: Sequence[Path], facet_normals: FacetNormals | None = None
             found.meshes.add(name)
             if not _closed(meshes):
                 found.open.add(name)
-        found.placements += _count_places(scene, places)
+        found.placements += _count_places(whole_of, places)
     if not np.isfinite(found.box).all():
         found.box = np.zeros((2, 3))
     found.astray = against / area if area else 0.0
@@ -70,17 +69,29 @@ def _places(scene: trimesh.Scene) -> dict[str, list[NDArray[np.float64]]]:
     return places
 
 
-def _count_places(scene: trimesh.Scene, places: dict[str, list[NDArray[np.float64]]]) -> int:
+def _count_places(whole_of: dict[str, str], places: dict[str, list[NDArray[np.float64]]]) -> int:
     """Placements of whole meshes: a mesh of several primitives stands once, not once a primitive."""
     most: dict[str, int] = {}
     for name, matrices in places.items():
-        whole = _whole_name(scene.geometry[name], name)
+        whole = whole_of[name]
         most[whole] = max(most.get(whole, 0), len(matrices))
     return sum(most.values())
 
 
-def _whole_name(mesh: Any, name: str) -> str:
-    return re.sub(r"_\d+$", "", name) if mesh.metadata.get("from_gltf_primitive") else name
+def _wholes(scene: trimesh.Scene) -> dict[str, str]:
+    """For each mesh of the library's the first of those that are primitives of the same mesh of the file: they stand below
+    the same node. Their names do not tell: the library numbers them as anybody might."""
+    parents = scene.graph.transforms.parents
+    first: dict[str, str] = {}
+    found: dict[str, str] = {}
+    nodes = scene.graph.geometry_nodes
+    for name, mesh in scene.geometry.items():
+        stands = nodes.get(name, ())
+        if mesh.metadata.get("from_gltf_primitive") and len(stands):
+            found[name] = first.setdefault(min(str(parents[node]) for node in stands), name)
+        else:
+            found[name] = name
+    return found
 
 
 def _material(mesh: trimesh.Trimesh) -> str:
