@@ -72,11 +72,35 @@ def decisions(refs: list[str]) -> Iterator[tuple[str, dict[str, Any]]]:
     yield "1,000 parts flipped", {"mend": {"flipped": refs[:1000]}}
     yield "one of each copy", {"receive": {"without_copies": True}}
     yield "a rule by name", {"sort": {"rules": [{"by": "name", "match": "Part 1*", "material": "clay"}]}}
+    yield "200 rules of every kind", {"sort": {"rules": list(_mixed())}}
+    yield "names by a template", {"sort": {"names": [{"to": "{layer}_{n}", "digits": 6}]}}
+    yield "a tree by storey and material", {"sort": {"order": {"by": ["storey", "material"]}}}
+    yield (
+        "a group by a pattern",
+        {
+            "sort": {
+                "order": {
+                    "groups": [{"id": "own:1", "name": "Moves"}],
+                    "gathered": [{"whom": {"by": "name", "match": ["Place 7*"]}, "into": "own:1"}],
+                }
+            }
+        },
+    )
     yield "a polygon", {"receive": {"region": {"polygon": [[-20, -20], [20, -20], [20, 20], [-20, 20]], "cut": True}}}
 
 
 def _rule(ref: str) -> dict[str, str]:
     return {"by": "part", "match": ref, "material": "clay"}
+
+
+def _mixed() -> Iterator[dict[str, Any]]:
+    words = ("Layer {}", "IfcThing{}", "Level {}", "Place {}*", "#{:02x}8080")
+    kinds = (("layer", 60), ("class", 9), ("storey", 20), ("name", 200), ("colour", 40))
+    for number in range(200):
+        (by, count), word = kinds[number % 5], words[number % 5]
+        match = word.format(number % count if by != "colour" else number % 40 * 37 % 200 + 20)
+        within = {"storey": f"Level {number % 20}"} if number % 4 == 0 else None
+        yield {"by": by, "match": match, "material": "clay" if number % 2 else "brass", "within": within}
 
 
 def main() -> None:

@@ -27,8 +27,8 @@ from hemp_ladder.core.ship.costs import cost_of, counts_of
 from hemp_ladder.core.ship.format import Group
 from hemp_ladder.core.sort import climb_sort
 from hemp_ladder.core.sort.board import (
-    LOOKED_AT,
     differences,
+    kinds_of,
     label_of,
     loose_placements,
     reasons,
@@ -67,7 +67,7 @@ def rules_view(session: Session, job_id: int, by: By) -> RulesView:
     triangles = _triangles(session, now)
     rules = now.decisions.sort.rules
     told = rules_told(now.taken, now.sorted, now.decisions.sort, triangles)
-    found = {kind: values_of(now.taken, now.sorted, kind, triangles) for kind in LOOKED_AT}
+    found = values_of(now.taken, now.sorted, by, triangles)
     return RulesView(
         rules=[
             RuleTold(
@@ -82,12 +82,12 @@ def rules_view(session: Session, job_id: int, by: By) -> RulesView:
                 value=item.value, label=label_of(now.model, by, item.value), placements=item.placements,
                 triangles=item.triangles, worn=[WornView(material=id_, placements=count) for id_, count in item.worn[:4]], rules=list(item.rules[:20]),
             )
-            for item in found[by][:_MOST_VALUES]
+            for item in found[:_MOST_VALUES]
         ],
-        kinds={kind: len(some) for kind, some in found.items() if some},
+        kinds={str(kind): count for kind, count in kinds_of(now.taken).items()},
         guesses=[
             GuessView(by=g.by, material=g.material, values=list(g.values), words=list(g.words), placements=g.placements)
-            for kind in _GUESSED_BY for g in guesses(kind, found[kind])
+            for g in (guesses(by, found) if by in _GUESSED_BY else ())
         ],
         loose_placements=loose_placements(now.sorted), placements=len(now.sorted.placements),
     )  # fmt: skip

@@ -106,9 +106,12 @@ def values_of(taken: Taken, sorted_: Sorted, by: By, triangles: Sequence[int]) -
     made: Counter[str] = Counter()
     worn: dict[str, Counter[str]] = {}
     rules: dict[str, dict[int, None]] = {}
+    known: dict[int, list[str]] = {}
     for pair, number, weight in zip(pairs.tolist(), numbers, weights, strict=True):
         code, dress = pair // max(count, 1), sorted_.dresses[pair % max(count, 1)]
-        for word in words(code):
+        if code not in known:
+            known[code] = list(words(code))
+        for word in known[code]:
             placements[word] += number
             made[word] += weight
             for slot in face(code, word, dress):
@@ -159,6 +162,7 @@ def _codes_of(taken: Taken, by: By) -> tuple[NDArray[np.int64], _Words, _Slots]:
         )  # fmt: skip
     span = len(columns.colours) or 1
     colours = columns.colours
+    plain = [colour.hex if colour is not None else None for colour in colours]
 
     def of_colour(code: int) -> list[str]:
         own = colours[code % span]
@@ -169,9 +173,10 @@ def _codes_of(taken: Taken, by: By) -> tuple[NDArray[np.int64], _Words, _Slots]:
         )
 
     def slots(code: int, word: str, dress: Dress) -> Iterable[int]:
-        own = colours[code % span]
-        faces = [face for face, c in model.parts[code // span].face_colours.items() if c.hex == word]
-        return _slots(dress, faces, own is not None and own.hex == word)
+        looks = model.parts[code // span].face_colours
+        if not looks:
+            return range(len(dress.materials))
+        return _slots(dress, [face for face, c in looks.items() if c.hex == word], plain[code % span] == word)
 
     return part * span + columns.colour[rows], of_colour, slots
 
@@ -184,6 +189,15 @@ def _slots(dress: Dress, faces: Sequence[int], rest: bool) -> list[int]:
     """Slots of these faces, and of what has no look of its own."""
     own = dict(dress.face_slots)
     return list(dict.fromkeys([*([0] if rest else []), *(own.get(face, 0) for face in faces)]))
+
+
+def kinds_of(taken: Taken) -> dict[By, int]:
+    """Of each kind of value how many occur among what entered; kinds without any are left out."""
+    found: dict[By, int] = {}
+    for by in LOOKED_AT:
+        codes, words, _ = _codes_of(taken, by)
+        found[by] = len({word for code in np.unique(codes).tolist() for word in words(code)})
+    return {by: count for by, count in found.items() if count}
 
 
 @dataclass(frozen=True)

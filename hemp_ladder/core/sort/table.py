@@ -113,7 +113,9 @@ def met(model: Joined, rule: Rule) -> Mask:
         return _of(columns.part, [part.decided_as in words for part in model.parts])
     if rule.by == "colour":
         wanted = {word.lower() for word in words}
-        on_faces = [any(c.hex in wanted for c in part.face_colours.values()) for part in model.parts]
+        on_faces = [
+            bool(part.face_colours) and any(c.hex in wanted for c in part.face_colours.values()) for part in model.parts
+        ]
         plain = [colour is not None and colour.hex in wanted for colour in columns.colours]
         return _of(columns.colour, plain) | _of(columns.part, on_faces)
     if rule.by == "style":

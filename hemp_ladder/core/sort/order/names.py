@@ -2,10 +2,13 @@
 
 import re
 import time
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import repeat
 from typing import Any
+
+import numpy as np
 
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.sort.order.settings import FIELD, Rename, Whom, compiled
@@ -71,55 +74,74 @@ def renamed(
     now = list(names)
     known: dict[str, Sequence[str]] = {}
 
-    def words(field: str, at: int) -> str:
+    def words(field: str) -> Sequence[str]:
         if field not in known:
             known[field] = fields[field]()
-        return known[field][at]
+        return known[field]
 
     touched = [False] * len(now)
     for step in steps:
-        replace = _replacing(step)
-        used = set(FIELD.findall(step.to))
-        number = step.start
-        for at, wanted in enumerate(met(step.whom).tolist()):
-            if not wanted or (step.keep_good and not says_nothing(now[at])):
-                continue
-            told = {field: now[at] if field == "name" else "" if field == "n" else words(field, at) for field in used}
-            if "n" in used:
-                told["n"] = f"{number:0{step.digits}d}"
-            new = replace(now[at], told)
-            if new is not None:
-                number += 1
-                now[at] = new
-                touched[at] = True
+        at = np.flatnonzero(met(step.whom)).tolist()
+        if step.keep_good:
+            at = [k for k in at if says_nothing(now[k])]
+        old = [now[k] for k in at]
+        found = _found(step, old)
+        some = [k for k, hit in zip(at, found, strict=True) if hit]
+        old = [name for name, hit in zip(old, found, strict=True) if hit]
+        told = {
+            field: [words(field)[k] for k in some] for field in FIELD.findall(step.to) if field not in ("name", "n")
+        }
+        told["name"] = old
+        if "{n}" in step.to:
+            told["n"] = [f"{step.start + k:0{step.digits}d}" for k in range(len(some))]
+        for k, new in zip(some, _replaced(step, old, told), strict=True):
+            now[k] = new
+            touched[k] = True
     return _settled(list(names), now, touched, kinds)
 
 
-def _replacing(step: Rename) -> Callable[[str, Mapping[str, str]], str | None]:
-    """What a step makes of a name; None where it finds nothing in it."""
-
-    def filled(told: Mapping[str, str], escape: bool = False) -> str:
-        return FIELD.sub(lambda found: told[found[1]].replace("\\", r"\\") if escape else told[found[1]], step.to)
-
+def _found(step: Rename, names: Sequence[str]) -> Sequence[bool]:
+    """Which names hold what a step looks for."""
     if not step.find:
-        return lambda _, told: filled(told)
+        return [True] * len(names)
     if not step.pattern:
-        return lambda name, told: name.replace(step.find, filled(told)) if step.find in name else None
-    expression = compiled(step.find)
-    until = time.monotonic() + _PATIENCE
+        return [step.find in name for name in names]
+    expression, until = compiled(step.find), time.monotonic() + _PATIENCE
+    try:
+        return [expression.search(name, timeout=max(until - time.monotonic(), 1e-3)) is not None for name in names]
+    except TimeoutError as error:
+        raise _endless(step) from error
 
-    def by_pattern(name: str, told: Mapping[str, str]) -> str | None:
-        try:
-            new, count = expression.subn(filled(told, True), name, timeout=max(until - time.monotonic(), 1e-3))
-        except TimeoutError as error:
-            raise SettingsError(
-                f"The pattern “{step.find[:60]}” takes too long; it may never end.", "Say it more simply."
-            ) from error
-        except (IndexError, ValueError, re.error, _pattern_error()) as error:
-            raise SettingsError(f"“{step.to[:60]}” names a group that the pattern does not have.") from error
-        return new if count else None
 
-    return by_pattern
+def _replaced(step: Rename, names: Sequence[str], told: Mapping[str, Sequence[str]]) -> Iterable[str]:
+    """What a step makes of names that hold what it looks for; `told` are the words of fields for each."""
+    pieces = FIELD.split(step.to)
+    columns: list[Iterable[str]] = [
+        told[piece] if at % 2 else repeat(piece, len(names)) for at, piece in enumerate(pieces)
+    ]  # fmt: skip
+    if step.pattern:
+        columns = [(word.replace("\\", r"\\") for word in c) if k % 2 else c for k, c in enumerate(columns)]
+    texts = map("".join, zip(*columns, strict=True)) if len(pieces) > 1 else repeat(step.to, len(names))
+    if not step.find:
+        return texts
+    if not step.pattern:
+        return (name.replace(step.find, text) for name, text in zip(names, texts, strict=False))
+    return list(_by_pattern(step, names, texts))
+
+
+def _by_pattern(step: Rename, names: Sequence[str], texts: Iterable[str]) -> Iterator[str]:
+    expression, until = compiled(step.find), time.monotonic() + _PATIENCE
+    try:
+        for name, text in zip(names, texts, strict=False):
+            yield expression.sub(text, name, timeout=max(until - time.monotonic(), 1e-3))
+    except TimeoutError as error:
+        raise _endless(step) from error
+    except (IndexError, ValueError, re.error, _pattern_error()) as error:
+        raise SettingsError(f"“{step.to[:60]}” names a group that the pattern does not have.") from error
+
+
+def _endless(step: Rename) -> SettingsError:
+    return SettingsError(f"The pattern “{step.find[:60]}” takes too long; it may never end.", "Say it more simply.")
 
 
 def _pattern_error() -> type[Exception]:
@@ -132,30 +154,33 @@ def _settled(before: list[str], now: list[str], touched: list[bool], kinds: Sequ
     """Names on one line and not overlong; what was told apart before is told apart by a number where it clashes now."""
     cut = clashes = 0
     owner: dict[str, tuple[str, object]] = {}
-    for at, name in enumerate(before):
-        if not touched[at]:
-            owner.setdefault(name, (name, kinds[at]))
+    for name, kind, new in zip(before, kinds, touched, strict=True):
+        if not new:
+            owner.setdefault(name, (name, kind))
     called: dict[tuple[str, str, object], str] = {}
     counts: dict[str, int] = {}
-    for at, name in enumerate(now):
-        if not touched[at]:
+    for at, (name, was, kind, new) in enumerate(zip(now, before, kinds, touched, strict=True)):
+        if not new:
             continue
-        plain = " ".join("".join(c if c.isprintable() else " " for c in name).split())
+        plain = name if name.isprintable() and "  " not in name and name == name.strip() else _on_a_line(name)
         if len(plain) > LONGEST:
             plain, cut = plain[:LONGEST].rstrip(), cut + 1
-        plain = plain or before[at] or "unnamed"
-        mine = (before[at], kinds[at])
+        plain = plain or was or "unnamed"
+        mine = (was, kind)
+        if owner.setdefault(plain, mine) == mine:
+            now[at] = plain
+            continue
         key = (plain, *mine)
         if key not in called:
-            free = plain
-            if owner.get(free, mine) != mine:
-                clashes += 1
-                number = counts.get(plain, 1)
-                while owner.get(free, mine) != mine:
-                    number += 1
-                    free = f"{plain} {number}"
-                counts[plain] = number
-            owner[free] = mine
-            called[key] = free
+            clashes += 1
+            number = counts.get(plain, 1) + 1
+            while owner.setdefault(f"{plain} {number}", mine) != mine:
+                number += 1
+            counts[plain] = number
+            called[key] = f"{plain} {number}"
         now[at] = called[key]
     return Named(now, cut, clashes)
+
+
+def _on_a_line(name: str) -> str:
+    return " ".join("".join(letter if letter.isprintable() else " " for letter in name).split())
