@@ -96,7 +96,7 @@ class Sort(SiteCase):
         self.done()
 
         # The ledger shows either tree; a filter leaves what is asked for.
-        page.get_by_role("radio", name="Own tree").click()
+        page.get_by_role("radio", name="Own", exact=True).click()
         page.get_by_label("Find a part, layer, class or material").fill("turning lens")
         expect(page.get_by_role("row").filter(has_text="Turning lens")).to_be_visible()
         page.get_by_label("Find a part, layer, class or material").fill("")

@@ -41,7 +41,6 @@ export function Acts() {
             {allOut ? "Ship after all" : "Do not ship"}
           </Button>
           <span aria-hidden className="mx-0.5 h-5 border-l border-line" />
-          <Button onClick={() => setView((now) => ({ framed: now.framed + 1 }))}>Frame</Button>
           <Button
             title="From view only; they are shipped all the same"
             onClick={() => setView((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }))}

@@ -111,7 +111,8 @@ export function Ledger() {
   const choose = (some: Row[], how: How) => {
     const parts = partsOf(some, shape!, tree);
     const last = some.at(-1)!;
-    const node = tree ? shape!.nodeOf(last.key) : structure!.node_parts.indexOf(last.part);
+    const at = tree ? shape!.nodeOf(last.key) : structure!.node_parts.indexOf(last.part);
+    const node = at < 0 ? null : at;
     setView((now) => {
       if (how !== "toggle") return { chosen: parts, node };
       const next = new Set(now.chosen);
@@ -182,14 +183,14 @@ export function Ledger() {
           />
         )}
         <Said rows={rows.length} tree={tree} />
-        <div className="ml-auto flex items-center gap-1.5">
+        <div className="ml-auto flex shrink-0 items-center gap-1.5">
           <Acts />
           <OneOf
             label="Form of the ledger"
             value={own ? "own" : form === "own" ? "tree" : form}
             options={[
-              ...(owned ? [{ value: "own" as const, label: "Own tree" }] : []),
-              { value: "tree", label: owned ? "Source tree" : "Tree" },
+              ...(owned ? [{ value: "own" as const, label: "Own" }] : []),
+              { value: "tree", label: owned ? "Source" : "Tree" },
               { value: "table", label: "Table" },
             ]}
             onChange={(next) => {
@@ -319,7 +320,7 @@ function Said({ rows, tree }: { rows: number; tree: boolean }) {
   const { structure, view } = useBench();
   const places = [...view.chosen].reduce((sum, part) => sum + (structure?.parts[part]?.times ?? 0), 0);
   return (
-    <span role="status" className="whitespace-nowrap text-ink-soft">
+    <span role="status" className="min-w-0 truncate text-ink-soft">
       {view.chosen.size
         ? `${plural(view.chosen.size, "part")} chosen, ${plural(places, "placement")}`
         : plural(rows, tree ? "row" : "part")}
