@@ -158,3 +158,18 @@ class JoinView(BaseModel):
     draw_calls: int
     bytes: int
     loses: str
+
+
+class CopiesView(BaseModel):
+    """Parts that are copies in all but record: `shapes` gives for each shape the part that the others would share it with,
+    and those, by index."""
+
+    shapes: list[list[int]]
+    copies: int
+    mirrored: int
+    triangles: int = Field(description="that need not be stored any more")
+    shared: int = Field(description="copies that share already")
+
+
+class ShareIn(BaseModel):
+    tolerance: float = Field(1e-5, gt=0, le=1, description="metres")

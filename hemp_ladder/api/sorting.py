@@ -6,6 +6,7 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.api.result import mesh_rows
 from hemp_ladder.api.sort_views import (
+    CopiesView,
     DifferenceView,
     GuessView,
     JoinView,
@@ -43,6 +44,7 @@ from hemp_ladder.core.sort.order.names import says_nothing
 from hemp_ladder.core.sort.order.settings import Rename
 from hemp_ladder.core.sort.settings import By
 from hemp_ladder.work.fitting import plan_now
+from hemp_ladder.work.sharing import copies_there, search_of, want_copies
 from hemp_ladder.work.sources import NothingThere
 from hemp_ladder.work.trimming import load_of
 
@@ -178,3 +180,20 @@ def joins(session: Session, job_id: int) -> list[JoinView]:
         weighed = cost_of(load, target.model_copy(update={"group": group}))
         found.append(JoinView(group=group, meshes=meshes, draw_calls=calls, bytes=weighed.bytes, loses=loses))
     return found
+
+
+def copies_view(session: Session, job_id: int, tolerance: float) -> CopiesView | None:
+    """Copies among the parts that are made; None while they are looked for."""
+    _, now = plan_now(session, job_id)
+    search = search_of(session, now, tolerance)
+    found = copies_there(search)
+    if found is None:
+        want_copies(session, job_id, search)
+        return None
+    shapes: dict[int, list[int]] = {}
+    for item in found:
+        shapes.setdefault(item["of"], [item["of"]]).append(item["part"])
+    return CopiesView(
+        shapes=list(shapes.values()), copies=len(found), mirrored=sum(item["mirrored"] for item in found),
+        triangles=sum(item["triangles"] for item in found), shared=len(now.decisions.sort.shared),
+    )  # fmt: skip

@@ -16,7 +16,8 @@ HEARTBEAT_SECONDS, STALLED_SECONDS = 2.0, 8.0
 #: Where tasks are: a room each.
 TASKS = [
     "hemp_ladder.work.receiving.tasks", "hemp_ladder.work.meshing.tasks", "hemp_ladder.work.shipping.tasks",
-    "hemp_ladder.work.marking", "hemp_ladder.work.studying", "hemp_ladder.work.trimming", "hemp_ladder.work.rescue",
+    "hemp_ladder.work.marking", "hemp_ladder.work.studying", "hemp_ladder.work.trimming", "hemp_ladder.work.sharing",
+    "hemp_ladder.work.rescue",
 ]  # fmt: skip
 
 app = procrastinate.App(connector=procrastinate.PsycopgConnector(conninfo=database_url()), import_paths=TASKS)

@@ -1,9 +1,10 @@
 """Sort over HTTP: the board of rules, giving values a material, names, the order, leftovers, sets of rules; and what cannot be."""
 
+import time
 import unittest
 from typing import Any
 
-from tests.support import AS1, DEMO, HouseCase
+from tests.support import AS1, DEMO, HOUSE, HouseCase
 
 
 class Sort(HouseCase):
@@ -99,6 +100,31 @@ class Sort(HouseCase):
         self.post("leftovers", {"kinds": ["tiny parts"], "tiny": 0.2})
         self.assertNotIn("tiny parts", {item["kind"] for item in self.get("sort/leftovers?tiny=0.2")})
         self.assertEqual(self.get("result")["left_out"], tiny["placements"])
+
+    def test_copies_are_found_and_shared_where_they_stand(self) -> None:
+        self.job = self.make_job(HOUSE)["id"]
+        self.ready(self.job)
+        until = time.monotonic() + 120
+        while (answer := self.http.get(f"/api/jobs/{self.job}/sort/copies")).status_code == 202:
+            self.assertLess(time.monotonic(), until, "nobody looks for copies")
+            time.sleep(0.3)
+        found = answer.json()
+        self.assertGreater(found["copies"], 0)
+        self.assertEqual(sum(len(shape) - 1 for shape in found["shapes"]), found["copies"])
+        before = self.get("result")
+        self.assertEqual(
+            self.post("copies", {"tolerance": 1e-3}, 422)["detail"], "Copies have not been looked for yet."
+        )
+        told = self.post("copies", {})
+        self.assertEqual(len(told["decisions"]["sort"]["shared"]), found["copies"])
+        self.ready(self.job)
+        after = self.get("result")
+        self.assertEqual((after["triangles"], after["size"]), (before["triangles"], before["size"]))
+        self.assertEqual(len(after["placements"]), len(before["placements"]))
+        self.assertEqual(len(after["added_nodes"]), sum(
+            structure["times"] for part, structure in enumerate(self.get("structure")["parts"])
+            if any(part in shape[1:] for shape in found["shapes"])
+        ))  # fmt: skip
 
     def test_rules_are_kept_for_other_jobs(self) -> None:
         self.post("assign", {"by": "layer", "values": ["Fasteners"], "material": "brass"})

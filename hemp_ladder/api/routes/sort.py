@@ -3,11 +3,13 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Path, Query
+from fastapi.responses import Response
 
 from hemp_ladder.api import overview, sorting
-from hemp_ladder.api.routes.common import Id, models_of_job
+from hemp_ladder.api.routes.common import SOON, Id, models_of_job
 from hemp_ladder.api.sort_views import (
     AssignIn,
+    CopiesView,
     DropIn,
     JoinView,
     LeftoverView,
@@ -16,6 +18,7 @@ from hemp_ladder.api.sort_views import (
     RuleSetIn,
     RuleSetView,
     RulesView,
+    ShareIn,
     WhyView,
     WithoutView,
 )  # fmt: skip
@@ -23,6 +26,7 @@ from hemp_ladder.api.views import JobView
 from hemp_ladder.core.sort.leftovers import TINY
 from hemp_ladder.core.sort.settings import By
 from hemp_ladder.store.database import session
+from hemp_ladder.work import sharing
 from hemp_ladder.work import sorting as work
 
 router = APIRouter()
@@ -90,6 +94,27 @@ def get_joins(job_id: Id) -> list[JoinView]:
     with session() as s:
         models_of_job(s, job_id, skeletons=True)
         return sorting.joins(s, job_id)
+
+
+@router.get("/jobs/{job_id}/sort/copies", response_model=CopiesView, responses=SOON)
+def get_copies(job_id: Id, tolerance: Annotated[float, Query(gt=0, le=1)] = 1e-5) -> Response:
+    """Parts that are copies of others up to a move, a turn or a mirror, within a tolerance in metres; 202 while they are
+    looked for."""
+    with session() as s:
+        models_of_job(s, job_id)
+        found = sorting.copies_view(s, job_id, tolerance)
+    if found is None:
+        return Response(status_code=202, headers={"Retry-After": "1"})
+    return Response(found.model_dump_json(), media_type="application/json")
+
+
+@router.post("/jobs/{job_id}/sort/copies")
+def post_copies(job_id: Id, given: ShareIn) -> JobView:
+    """Have copies that were found share their shapes."""
+    with session() as s:
+        models_of_job(s, job_id)
+        sharing.share(s, job_id, given.tolerance)
+        return overview.job_view(s, job_id)
 
 
 @router.get("/rule-sets")

@@ -845,6 +845,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sort/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Copies
+         * @description Parts that are copies of others up to a move, a turn or a mirror, within a tolerance in metres; 202 while they are
+         *     looked for.
+         */
+        get: operations["get_copies_api_jobs__job_id__sort_copies_get"];
+        put?: never;
+        /**
+         * Post Copies
+         * @description Have copies that were found share their shapes.
+         */
+        post: operations["post_copies_api_jobs__job_id__sort_copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sort/joins": {
         parameters: {
             query?: never;
@@ -1686,6 +1711,29 @@ export interface components {
             total: number;
         };
         /**
+         * CopiesView
+         * @description Parts that are copies in all but record: `shapes` gives for each shape the part that the others would share it with,
+         *     and those, by index.
+         */
+        CopiesView: {
+            /** Copies */
+            copies: number;
+            /** Mirrored */
+            mirrored: number;
+            /** Shapes */
+            shapes: number[][];
+            /**
+             * Shared
+             * @description copies that share already
+             */
+            shared: number;
+            /**
+             * Triangles
+             * @description that need not be stored any more
+             */
+            triangles: number;
+        };
+        /**
          * CostsView
          * @description What a delivery to the target in force would weigh, about.
          */
@@ -1836,7 +1884,8 @@ export interface components {
              *       },
              *       "pictures": [],
              *       "replaced": {},
-             *       "rules": []
+             *       "rules": [],
+             *       "shared": []
              *     }
              */
             sort: components["schemas"]["SortSettings"];
@@ -5142,6 +5191,28 @@ export interface components {
              */
             wall?: number | null;
         };
+        /** ShareIn */
+        ShareIn: {
+            /**
+             * Tolerance
+             * @description metres
+             * @default 0.00001
+             */
+            tolerance: number;
+        };
+        /**
+         * Shared
+         * @description A part that gives way to another that it is a copy of: the matrix puts the other's shape where its own is, in the
+         *     coordinates of their source.
+         */
+        Shared: {
+            /** Matrix */
+            matrix: number[];
+            /** Of */
+            of: string;
+            /** Part */
+            part: string;
+        };
         /**
          * ShelfView
          * @description A kept material, and the number it is known by.
@@ -5301,6 +5372,12 @@ export interface components {
              * @default []
              */
             rules: components["schemas"]["Rule"][];
+            /**
+             * Shared
+             * @description copies of other parts that give way to those
+             * @default []
+             */
+            shared: components["schemas"]["Shared"][];
         };
         /**
          * SourceFit
@@ -7688,6 +7765,81 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AssignIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_copies_api_jobs__job_id__sort_copies_get: {
+        parameters: {
+            query?: {
+                tolerance?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopiesView"];
+                };
+            };
+            /** @description It is being worked out; ask again in a moment */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_copies_api_jobs__job_id__sort_copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareIn"];
             };
         };
         responses: {

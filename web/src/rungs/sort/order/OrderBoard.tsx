@@ -1,18 +1,16 @@
 import { useState } from "react";
 
-import type { Decisions } from "../../../api/client";
 import { Board } from "../../../bench/Board";
 import { useBench } from "../../../bench/bench";
 import { Button } from "../../../ui/controls";
 import { plural } from "../../../ui/format";
 import { Joins } from "./Joins";
+import { Copies } from "./Copies";
 import { Leftovers } from "./Leftovers";
+import type { Order, SetOrder } from "./order";
 import { Tree } from "./Tree";
 import { WhomField, type Whom } from "./WhomField";
 
-export type Order = Decisions["sort"]["order"];
-/** Changes the order as it then stands, which may be newer than what is seen. */
-export type SetOrder = (change: (now: Order) => Partial<Order>, label: string) => void;
 type Level = Order["by"][number];
 const LEVELS: Level[] = ["material", "layer", "class", "storey", "source", "assembly"];
 
@@ -68,6 +66,7 @@ export function OrderBoard({ onClose }: { onClose: () => void }) {
         </section>
         <NewGroup order={order} onSet={set} chosen={view.chosen.size} />
         <Leftovers />
+        <Copies />
         <Joins />
       </div>
       <Tree order={order} onSet={set} />

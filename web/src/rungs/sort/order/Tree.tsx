@@ -4,7 +4,7 @@ import { useBench } from "../../../bench/bench";
 import { Chevron } from "../../../ui/Chevron";
 import { Button, Select } from "../../../ui/controls";
 import { count } from "../../../ui/format";
-import type { Order, SetOrder } from "./OrderBoard";
+import type { Order, SetOrder } from "./order";
 
 interface Line {
   index: number;
