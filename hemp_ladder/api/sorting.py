@@ -30,7 +30,6 @@ from hemp_ladder.core.sort import climb_sort
 from hemp_ladder.core.sort.board import (
     differences,
     kinds_of,
-    label_of,
     loose_placements,
     reasons,
     rules_told,
@@ -70,6 +69,7 @@ def rules_view(session: Session, job_id: int, by: By) -> RulesView:
     rules = now.decisions.sort.rules
     told = rules_told(now.taken, now.sorted, now.decisions.sort, triangles)
     found = values_of(now.taken, now.sorted, by, triangles)
+    labels = {part.decided_as: part.label for part in reversed(now.model.parts)} if by == "part" else {}
     return RulesView(
         rules=[
             RuleTold(
@@ -81,7 +81,7 @@ def rules_view(session: Session, job_id: int, by: By) -> RulesView:
         by=by,
         values=[
             ValueView(
-                value=item.value, label=label_of(now.model, by, item.value), placements=item.placements,
+                value=item.value, label=labels.get(item.value, item.value), placements=item.placements,
                 triangles=item.triangles, worn=[WornView(material=id_, placements=count) for id_, count in item.worn[:4]], rules=list(item.rules[:20]),
             )
             for item in found[:_MOST_VALUES]

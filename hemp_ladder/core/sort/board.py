@@ -9,7 +9,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.choose.take import Taken
-from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.sort import Dress, Sorted
 from hemp_ladder.core.sort.settings import By, Rule, SortSettings
 from hemp_ladder.core.sort.table import met, within_mask
@@ -244,10 +243,3 @@ def loose_placements(sorted_: Sorted) -> int:
     """Placements with a surface that has no material."""
     loose = np.array([dress.loose for dress in sorted_.dresses], bool)
     return int(np.count_nonzero(loose[sorted_.dress_of])) if len(loose) else 0
-
-
-def label_of(model: Model, by: By, value: str) -> str:
-    """A value as people read it: of a part its label."""
-    if by != "part":
-        return value
-    return next((part.label for part in model.parts if part.decided_as == value), value)

@@ -62,6 +62,10 @@ class Names(unittest.TestCase):
                     new == (meant or old) or re.fullmatch(re.escape(meant or old) + r" \d+", new), (old, new)
                 )
 
+    def test_numbers_of_groups_do_not_run_into_what_stands_behind_them(self) -> None:
+        step = Rename(find=r"(\w+) (\w+)", pattern=True, to=r"\2{n}-\1 \\1", digits=3)
+        self.assertEqual(self.named(step)[:2], ["left001-Leaf \\1", "right002-Leaf \\1"])
+
     def test_patterns_that_make_no_sense_or_never_end_are_said(self) -> None:
         with self.assertRaises(ValidationError):
             Rename(find="(", pattern=True, to="x")

@@ -16,7 +16,9 @@ from hemp_ladder.core.sort.order.settings import FIELD, Rename, Whom, compiled
 #: Names longer than this are cut.
 LONGEST = 200
 #: Seconds that all the names of one step may take to be held against its pattern.
-_PATIENCE = 2.0
+_PATIENCE = 5.0
+#: In what a pattern gives: a backslash that stands for itself, or the number of a group.
+_GROUP = re.compile(r"\\\\|\\(\d{1,2})")
 #: Names that say nothing: what modellers number when nobody names it, bare numbers, long hexadecimal keys (common practice).
 _SAYS_NOTHING = re.compile(
     r"(?:(?:solid|body|part|mesh|object|component|comp|shape|geometry|geom|volume|compound|shell|surface|face|group|node|"
@@ -115,13 +117,15 @@ def _found(step: Rename, names: Sequence[str]) -> Sequence[bool]:
 
 def _replaced(step: Rename, names: Sequence[str], told: Mapping[str, Sequence[str]]) -> Iterable[str]:
     """What a step makes of names that hold what it looks for; `told` are the words of fields for each."""
-    pieces = FIELD.split(step.to)
+    # A number of a group must not run into what a field puts behind it.
+    to = _GROUP.sub(lambda found: rf"\g<{found[1]}>" if found[1] else found[0], step.to) if step.pattern else step.to
+    pieces = FIELD.split(to)
     columns: list[Iterable[str]] = [
         told[piece] if at % 2 else repeat(piece, len(names)) for at, piece in enumerate(pieces)
     ]  # fmt: skip
     if step.pattern:
         columns = [(word.replace("\\", r"\\") for word in c) if k % 2 else c for k, c in enumerate(columns)]
-    texts = map("".join, zip(*columns, strict=True)) if len(pieces) > 1 else repeat(step.to, len(names))
+    texts = map("".join, zip(*columns, strict=True)) if len(pieces) > 1 else repeat(to, len(names))
     if not step.find:
         return texts
     if not step.pattern:
