@@ -117,6 +117,7 @@ class Convert(CommandCase):
                 "receipt",
                 "findings",
                 "by_part",
+                "sort",
             ],
         )
         self.assertEqual((report["parts"], report["placements"]), (5, 18))

@@ -65,7 +65,7 @@ class KeptFromBefore(Restarted):
         documents = [row[0] for row in self.database("SELECT document FROM decisions ORDER BY id")]
         self.assertEqual(documents[1]["facet"]["exceptions"][0]["parts"], [parts["Bolt (2)"]["ref"]])  # type: ignore[index]
         self.assertEqual(documents[2]["mend"]["flipped"], [parts["Bolt"]["ref"]])  # type: ignore[index]
-        self.assertEqual(view["decisions"]["sort"]["rules"][0]["match"], parts["Plate"]["ref"])
+        self.assertEqual(view["decisions"]["sort"]["rules"][0]["match"], [parts["Plate"]["ref"]])
         result = self.http.get(f"/api/jobs/{job}/result").json()
         told = dict(zip(parts, result["parts"], strict=True))
         self.assertEqual([part["flipped"] for part in told.values()], [True, False, False])
