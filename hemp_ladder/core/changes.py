@@ -29,6 +29,8 @@ _ITEMS = {
     "sources": ("source", "sources"), "also": ("kind", "kinds"), "notes": ("measurement", "measurements"),
     "lookouts": ("lookout", "lookouts"), "into_mesh_parts": ("part", "parts"),
     "turned": ("turn by hand", "turns by hand"), "apart": ("shell taken out", "shells taken out"),
+    "names": ("step of naming", "steps of naming"), "groups": ("group", "groups"), "shared": ("copy", "copies"),
+    "gathered": ("gathering", "gatherings"), "opened": ("group taken away", "groups taken away"),
     "joined": ("joined part", "joined parts"), "kinds": ("kind of damage", "kinds of damage"),
 }  # fmt: skip
 #: Lists that stand for sets, and come in any order.
@@ -50,6 +52,8 @@ _LENGTHS = {
     "error",
 }
 _UNNAMED = {"metres", "kind", "does"}
+#: What of an item tells it from none of its neighbours.
+_UNTOLD = {"take", "source", "id", "pattern", "start", "digits", "keep_good"}
 #: What of an exception says for whom it holds.
 _WHOM = ("by", "parts", "match", "source", "size")
 
@@ -162,10 +166,17 @@ def _item(item: Any) -> str:
         return f"“{clip(str(item), 40)}”"
     words = [
         f"“{clip(str(value), 40)}”" if name in ("match", "name") else _said([name], value)
-        for name, value in item.items()
-        if isinstance(value, str | float | int) and name not in ("take", "source", "id") and value != ""
+        for name, value in ((name, _first_of(value)) for name, value in item.items())
+        if isinstance(value, str | float | int) and name not in _UNTOLD and value != ""
     ]
     return " ".join(words[:4])
+
+
+def _first_of(value: Any) -> Any:
+    """The first of several words, with how many more there are."""
+    if not isinstance(value, list) or not value or not all(isinstance(word, str) for word in value):
+        return value
+    return value[0] if len(value) == 1 else f"{value[0]} and {len(value) - 1:,} more"
 
 
 def _name(path: list[str]) -> str:

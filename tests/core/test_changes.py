@@ -32,6 +32,11 @@ class Changes(unittest.TestCase):
         steel = {"by": "layer", "match": "Bolts", "material": "steel"}
         one, two = {"sort": {"rules": [brass]}}, {"sort": {"rules": [brass, steel]}}
         self.assertEqual(told(one, two), ["Sort: rule layer “Bolts” steel added"])
+        three = {**steel, "match": ["Bolts", "Nuts", "Pins"]}
+        self.assertEqual(told({}, {"sort": {"rules": [three]}}), ["Sort: rule layer “Bolts and 2 more” steel added"])
+        order = {"sort": {"order": {"groups": [{"id": "own:1", "name": "Lens"}]}}}
+        self.assertEqual(told({}, order), ["Sort: group “Lens” added"])
+        self.assertEqual(told({}, {"sort": {"names": [{"to": "A_{name}"}]}}), ["Sort: step of naming A_{name} added"])
         self.assertEqual(told(two, {}), ["Sort: 2 rules taken away"])
         self.assertEqual(told(two, {"sort": {"rules": [steel, brass]}}), ["Sort: order of rules"])
         weld = {"mend": {"steps": [{"does": "weld", "tolerance": 1e-3}]}}

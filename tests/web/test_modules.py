@@ -228,7 +228,7 @@ class Rows(Modules):
     def test_the_table_leaves_out_what_has_no_surface(self) -> None:
         worn = {"$map": [[1, {"layer": "Fixings", "kind": "IfcFastener", "storey": "", "materials": ["brass"], "why": "", "loose": False}]]}
         names = {"$map": [["brass", "Polished brass"]]}
-        found = self.call("tableRows", *([STRUCTURE, worn, names, text] for text in ("", "fix", "POLISHED", "hin", "?")))
+        found = self.call("tableRows", *([STRUCTURE, worn, names, text, {"$map": []}] for text in ("", "fix", "POLISHED", "hin", "?")))
         self.assertEqual([[row["name"] for row in rows] for rows in found], [["Hinge", "Bolt"], ["Bolt"], ["Bolt"], ["Hinge"], []])
 
     def test_the_first_placement_of_a_part_speaks_for_it(self) -> None:
