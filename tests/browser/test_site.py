@@ -21,6 +21,18 @@ class SiteCase(BrowserCase):
         self.page.wait_for_url(re.compile(r"/jobs/\d+$"))
         self.page.goto(self.page.url + "?light")
 
+    def shipped(self) -> bytes:
+        """The GLB that is shipped, whose receipt is in order."""
+        page = self.page
+        self.open_rung("Ship")
+        page.get_by_role("button", name="Ship as GLB").click()
+        page.get_by_role("link", name="Receipt").click()
+        expect(page.get_by_text("receipt in order")).to_be_visible()
+        with page.expect_download() as waiting:
+            page.get_by_role("link", name=re.compile("Download ZIP")).click()
+        with zipfile.ZipFile(waiting.value.path()) as archive:
+            return archive.read(next(item for item in archive.namelist() if item.endswith(".glb")))
+
 
 class Site(SiteCase):
     def finding(self, text: str) -> Locator:
@@ -82,15 +94,7 @@ class Site(SiteCase):
         # What was decided survives a reload; then it ships.
         page.reload()
         self.meshed()
-        self.open_rung("Ship")
-        page.get_by_role("button", name="Ship as GLB").click()
-        page.get_by_role("link", name="Receipt").click()
-        expect(page.get_by_text("receipt in order")).to_be_visible()
-        with page.expect_download() as waiting:
-            page.get_by_role("link", name=re.compile("Download ZIP")).click()
-        with zipfile.ZipFile(waiting.value.path()) as archive:
-            name = next(item for item in archive.namelist() if item.endswith(".glb"))
-            scene = trimesh.load_scene(io.BytesIO(archive.read(name)), file_type="glb")
+        scene = trimesh.load_scene(io.BytesIO(self.shipped()), file_type="glb")
         # Metres, Y up: two metres of the house, from under its floor to the top of the upper storey's walls.
         np.testing.assert_allclose(scene.extents, [2, 5.85, 7], atol=1e-4)
 

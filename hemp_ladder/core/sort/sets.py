@@ -29,10 +29,11 @@ def set_of(settings: SortSettings) -> RuleSet:
 
 
 def with_set(settings: SortSettings, given: RuleSet) -> SortSettings:
-    """A table with a set behind its own rules, and with the materials that those give where it has none of that id."""
-    known = {item.id for item in settings.materials}
+    """A table with a set behind its own rules, and with the materials that those give where it has none of that id.
+    Raises ValidationError where both together are too many."""
+    known, there = {item.id for item in settings.materials}, set(settings.rules)
     changes: dict[str, object] = {
-        "rules": (*settings.rules, *(rule for rule in given.rules if rule not in settings.rules)),
+        "rules": (*settings.rules, *(rule for rule in given.rules if rule not in there)),
         "materials": (*settings.materials, *(item for item in given.materials if item.id not in known)),
     }
     if given.keep_source is not None:
@@ -41,4 +42,5 @@ def with_set(settings: SortSettings, given: RuleSet) -> SortSettings:
         changes["names"] = (*settings.names, *given.names)
     if given.order is not None:
         changes["order"] = given.order
-    return settings.model_copy(update=changes)
+    # Both together may be more than a job can hold.
+    return SortSettings.model_validate(settings.model_copy(update=changes).model_dump())

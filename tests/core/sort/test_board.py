@@ -2,11 +2,14 @@
 
 import unittest
 
+from pydantic import ValidationError
+
 from hemp_ladder.core.model.model import Node
 from hemp_ladder.core.sort import Rule, SortSettings
 from hemp_ladder.core.sort.assign import assigned
 from hemp_ladder.core.sort.board import differences, loose_placements, reasons, rules_told, said, values_of
 from hemp_ladder.core.sort.guess import guessed, guesses
+from hemp_ladder.core.sort.sets import RuleSet, set_of, with_set
 from hemp_ladder.core.sort.settings import Within
 from tests.core.sort.test_order import climbed
 from tests.core.sort.test_rules import BLUE, RED, model, part
@@ -91,6 +94,17 @@ class Assigning(unittest.TestCase):
             after = climbed(assigned(settings, "layer", ("Steel",), "copper", value.rules), SUBJECT)[1]
             worn = [after.dresses[number].materials for number in after.dress_of.tolist()]
             self.assertEqual(worn[:3], [("copper",)] * 3)
+
+
+class Sets(unittest.TestCase):
+    def test_a_set_holds_no_jobs_own_parts_and_together_are_no_more_than_a_job_can_hold(self) -> None:
+        mine = Rule(by="part", match="Bolt", material="brass")
+        self.assertEqual(set_of(SortSettings(rules=(mine, STEEL))).rules, (STEEL,))
+        many = tuple(Rule(by="layer", match=f"L{k}", material="brass") for k in range(15_000))
+        self.assertEqual(with_set(SortSettings(rules=(STEEL,)), RuleSet(rules=(STEEL, BOLTS))).rules, (STEEL, BOLTS))
+        other = tuple(rule.model_copy(update={"material": "clay"}) for rule in many)
+        with self.assertRaises(ValidationError):
+            with_set(SortSettings(rules=other), RuleSet(rules=many))
 
 
 class Guessing(unittest.TestCase):
