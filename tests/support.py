@@ -272,3 +272,16 @@ class HouseCase(unittest.TestCase):
         self.assertEqual(answer.status_code, 200, answer.text)
         view: dict[str, Any] = answer.json()
         return view
+
+
+def write_crate(path: Path) -> Path:
+    """A Wavefront file with a crate, closed, and a float that stands wholly in it."""
+    import trimesh
+
+    crate, ball = trimesh.creation.box((2, 2, 2)), trimesh.creation.icosphere(1, 0.3)
+    path.write_text("".join(
+        f"o {name}\n" + "".join(f"v {x} {y} {z}\n" for x, y, z in shape.vertices)
+        + "".join("f " + " ".join(str(k + first) for k in face) + "\n" for face in shape.faces)
+        for name, shape, first in (("Crate", crate, 1), ("Float", ball, 1 + len(crate.vertices)))
+    ))  # fmt: skip
+    return path

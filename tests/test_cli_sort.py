@@ -5,7 +5,8 @@ from typing import Any
 
 import trimesh
 
-from tests.support import DEMO, HOUSE
+from tests.core.test_ship import glb_json
+from tests.support import DEMO, HOUSE, write_crate
 from tests.test_cli import CommandCase
 
 RULES = [
@@ -59,6 +60,28 @@ class Sort(CommandCase):
         self.assertTrue(shared["receipt"]["ok"])
         self.assertLess(abs(before.bounds - after.bounds).max(), 1e-5)
         self.assertAlmostEqual(before.area / after.area, 1, places=5)
+
+    def test_what_stands_inside_others_is_dropped_with_the_leftovers(self) -> None:
+        crate, out = write_crate(self.folder / "quay-crate.obj"), self.folder / "out.glb"
+        done = self.run_it("convert", crate, "-o", out, "--drop-leftovers", "--sure")
+        self.assertIn("inside others, 1 placements of 1 parts", done.stdout + done.stderr)
+        self.assertEqual(set(trimesh.load_scene(out).graph.nodes_geometry), {"Crate"})
+
+    def test_instances_are_made_separate_and_names_are_fitted(self) -> None:
+        def counts(*options: object) -> tuple[int, set[str]]:
+            self.convert("--chord", "50mm", *options)
+            scene = trimesh.load_scene(self.folder / "out.glb")
+            return len(scene.geometry), set(map(str, scene.graph.nodes_geometry))
+
+        kept, names = counts()
+        some, _ = counts("--separate", "Bolt M20")
+        every, _ = counts("--separate", "--plain-names", "--longest-name", 12)
+        self.assertTrue(kept < some < every)
+        self.assertGreaterEqual(every, len(names))
+        fitted = [node["name"] for node in glb_json(self.folder / "out.glb")["nodes"]]
+        self.assertEqual(len(set(fitted)), len(fitted))
+        for name in fitted:
+            self.assertRegex(name, r"^[A-Za-z0-9_-]{1,12}$")
 
     def test_what_makes_no_sense_is_said_and_nothing_is_written(self) -> None:
         wrong = self.folder / "wrong.json"

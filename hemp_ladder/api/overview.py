@@ -125,7 +125,7 @@ def _bound(models: Models, decisions: Decisions, whole: bool) -> Decisions:
     if whole:
         try:
             # Plans do not look at the target, so theirs may be another's.
-            return planned(models, decisions).decisions.model_copy(update={"ship": decisions.ship})
+            return planned(models, decisions).decisions
         except LadderError:
             pass
     return bind(decisions, model_blob.load_joined(models).parts)

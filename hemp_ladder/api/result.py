@@ -1,6 +1,7 @@
 """The decisions in force, worked out over whatever meshes are there."""
 
 import base64
+import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from typing import Any
@@ -32,6 +33,8 @@ from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet.review import review_meshes
+from hemp_ladder.core.facet.settings import turning_radius
+from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.fit import FitSettings, SourceFit, climb_fit, moved_box
 from hemp_ladder.core.fit.lookouts import lookouts_of
 from hemp_ladder.core.keys import joined_key
@@ -39,10 +42,12 @@ from hemp_ladder.core.mend.review import review_mend
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.material import UNDECIDED
 from hemp_ladder.core.ship.costs import review_limit
+from hemp_ladder.core.ship.naming import review_names
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted
 from hemp_ladder.core.sort.alike import alike
 from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.core.sort.board import said
+from hemp_ladder.core.sort.order.climb import first_names
 from hemp_ladder.core.sort.order.names import says_nothing
 from hemp_ladder.core.sort.palette import pictures_of
 from hemp_ladder.core.trim.review import review_trim
@@ -85,6 +90,7 @@ def result(session: Session, job_id: int) -> ResultView:
             load_of(now, figures, now.chains), decisions.ship.target, decisions.trim.limit,
             [part.label for part in now.model.parts], [item.before_trim is not None for item in parts],
         ),
+        *_unfit_names(now),
     ]  # fmt: skip
     used = [(part, count) for part, count in zip(parts, times, strict=True) if count and part.triangles is not None]
     unique = {part.mesh: part for part, _ in used}.values()
@@ -316,6 +322,16 @@ def _effects(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) ->
     return total
 
 
+def _unfit_names(now: Plan) -> list[Finding]:
+    target, order, labels = now.decisions.ship.target, now.order, [part.label for part in now.model.parts]
+    if not target.limits_names:
+        return []
+    things = order.names.names if order.names is not None else first_names(now.taken)
+    parts = (order.parts.get(part, labels[part]) for part in now.taken.parts)
+    used = (now.sorted.palette[id_].name for id_ in now.sorted.materials())
+    return list(review_names(target, dict.fromkeys([*things, *parts]), used))
+
+
 def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> tuple[dict[int, Stored], int | None]:
     """Each part's mesh under the nearest earlier decisions that asked for others, if all of those are there, and the
     triangles of all their placements."""
@@ -387,8 +403,16 @@ def _part_result(
         chord=chord * scale, degrees=float(np.degrees(angle)),
         facet_by=list(now.held.facet.get(index, ())), mend_by=list(now.held.mend.get(index, ())),
         trim_by=list(now.held.trim.get(index, ())),
-        failure=failed.get(chain.key) if chain else None, flipped=now.flipped[index], **values,
+        failure=failed.get(chain.key) if chain else None, flipped=now.flipped[index],
+        turning=turning_radius(chord * scale, float(np.degrees(angle))) if chord else 0.0,
+        sides=_sides(now.model.parts[index].box, scale), **values,
     )  # fmt: skip
+
+
+def _sides(box: NDArray[np.float64], scale: float) -> list[float]:
+    low, high = box
+    sides = [float(b - a) * scale for a, b in zip(low.tolist(), high.tolist(), strict=True)]
+    return sorted((side if math.isfinite(side) and side > 0 else 0.0 for side in sides), reverse=True)
 
 
 def _trimmed(index: int, known: Figures, scale: float, pixels: NDArray[np.float64] | None) -> dict[str, Any]:

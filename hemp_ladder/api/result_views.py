@@ -65,6 +65,10 @@ class PartResult(BaseModel):
     failed_faces: int | None = None
     failure: str | None = Field(None, description="why it could not be made")
     flipped: bool
+    turning: float = Field(
+        description="radius under which the angle decides how fine its curves are, above it the chord error; 0 where neither does"
+    )
+    sides: list[float] = Field(description="of its box as it was designed, the longest first")
 
 
 class DressView(BaseModel):

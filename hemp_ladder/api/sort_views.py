@@ -5,6 +5,7 @@ from typing import Annotated
 from pydantic import BaseModel, Field
 
 from hemp_ladder.api.views import Line
+from hemp_ladder.core.settings import MOST_PARTS
 from hemp_ladder.core.sort.order.settings import Rename
 from hemp_ladder.core.sort.settings import By
 
@@ -133,6 +134,7 @@ class LeftoverView(BaseModel):
     placements: int
     parts: list[int]
     left: int
+    waiting: bool = Field(False, description="it is being looked for")
 
 
 class DropIn(BaseModel):
@@ -144,10 +146,51 @@ class RuleSetView(BaseModel):
     number: int
     name: str
     rules: int
+    names: int = Field(description="steps of naming that it holds")
+    order: bool = Field(description="it says how to group")
 
 
 class RuleSetIn(BaseModel):
     name: Line = Field(min_length=1, max_length=200)
+    names: bool = Field(False, description="steps of naming too")
+    order: bool = Field(False, description="levels and groups too")
+
+
+class SelectionView(BaseModel):
+    """A kept selection: parts by index, or placements by node; how much of it is not there now."""
+
+    name: str
+    parts: list[int]
+    nodes: list[int]
+    missing: int
+
+
+class NodesIn(BaseModel):
+    nodes: list[Annotated[int, Field(ge=0)]] = Field(max_length=MOST_PARTS)
+
+
+class RunView(BaseModel):
+    """A kept run of decisions: the number it is known by, and what it changes, in words."""
+
+    number: int
+    name: str
+    lines: list[str]
+
+
+class RunIn(BaseModel):
+    """Decisions of the job from the first to the last, both included."""
+
+    name: Line = Field(min_length=1, max_length=200)
+    first: int = Field(ge=1, le=(1 << 31) - 1)
+    last: int = Field(ge=1, le=(1 << 31) - 1)
+
+
+class AgainIn(BaseModel):
+    parts: list[Annotated[int, Field(ge=0)]] | None = Field(
+        None,
+        max_length=MOST_PARTS,
+        description="parts it is for by index; none: those it was for, as far as they are there",
+    )
 
 
 class JoinView(BaseModel):

@@ -16,6 +16,7 @@ from hemp_ladder.api.sort_views import (
     ReasonView,
     RulesView,
     RuleTold,
+    SelectionView,
     ShadowView,
     ValueView,
     WhyView,
@@ -26,6 +27,7 @@ from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.ship.costs import cost_of, counts_of
 from hemp_ladder.core.ship.format import Group
+from hemp_ladder.core.ship.settings import separate_parts
 from hemp_ladder.core.sort import climb_sort
 from hemp_ladder.core.sort.board import (
     differences,
@@ -43,7 +45,8 @@ from hemp_ladder.core.sort.order.names import says_nothing
 from hemp_ladder.core.sort.order.settings import Rename
 from hemp_ladder.core.sort.settings import By
 from hemp_ladder.work.fitting import plan_now
-from hemp_ladder.work.sharing import copies_there, search_of, want_copies
+from hemp_ladder.work.hiding import inside_nodes, search_inside
+from hemp_ladder.work.sharing import copies_there, search_of
 from hemp_ladder.work.sources import NothingThere
 from hemp_ladder.work.trimming import load_of
 
@@ -161,12 +164,46 @@ def names_view(session: Session, job_id: int, steps: list[Rename]) -> NamesView:
     )  # fmt: skip
 
 
+def selection_views(session: Session, job_id: int) -> list[SelectionView]:
+    """What is kept, as far as it is there."""
+    _, now = plan_now(session, job_id)
+    kept = now.decisions.sort.selections
+    parts: dict[str, list[int]] = {}
+    for index, part in enumerate(now.model.parts):
+        parts.setdefault(part.decided_as, []).append(index)
+    single = any(item.placements for item in kept)
+    nodes = {ref: node for node, ref in enumerate(now.model.node_refs)} if single else {}
+    return [
+        SelectionView(
+            name=item.name, parts=[index for ref in item.parts for index in parts.get(ref, ())],
+            nodes=[nodes[ref] for ref in item.placements if ref in nodes],
+            missing=sum(ref not in parts for ref in item.parts) + sum(ref not in nodes for ref in item.placements),
+        )
+        for item in kept
+    ]  # fmt: skip
+
+
+def placement_refs(session: Session, job_id: int, nodes: list[int]) -> list[str]:
+    """What decisions call nodes. Raises NothingThere for one that is not there."""
+    _, now = plan_now(session, job_id)
+    refs = now.model.node_refs
+    if any(node >= len(refs) for node in nodes):
+        raise NothingThere("Some of that is not there any more.")
+    return [refs[node] for node in nodes]
+
+
 def leftover_views(session: Session, job_id: int, tiny: float) -> list[LeftoverView]:
     _, now = plan_now(session, job_id)
-    return [
+    search = search_inside(session, now)
+    inside = inside_nodes(search)
+    found = [
         LeftoverView(kind=item.kind, placements=item.placements, parts=list(item.parts[:100_000]), left=item.left)
-        for item in leftovers(now.taken, tiny)
+        for item in leftovers(now.taken, tiny, inside)
     ]
+    if inside is None:
+        search.want(session, job_id=job_id)
+        found.append(LeftoverView(kind="inside others", placements=0, parts=[], left=0, waiting=True))
+    return found
 
 
 def joins(session: Session, job_id: int) -> list[JoinView]:
@@ -176,7 +213,8 @@ def joins(session: Session, job_id: int) -> list[JoinView]:
     load, target = load_of(now, figures, now.chains), now.decisions.ship.target
     found = []
     for group, loses in _JOINS.items():
-        meshes, calls = counts_of(load, group)
+        single = separate_parts(target, load.refs) if "instances" in target.written_format.carries else set[int]()
+        meshes, calls = counts_of(load, group, single)
         weighed = cost_of(load, target.model_copy(update={"group": group}))
         found.append(JoinView(group=group, meshes=meshes, draw_calls=calls, bytes=weighed.bytes, loses=loses))
     return found
@@ -188,7 +226,7 @@ def copies_view(session: Session, job_id: int, tolerance: float) -> CopiesView |
     search = search_of(session, now, tolerance)
     found = copies_there(search)
     if found is None:
-        want_copies(session, job_id, search)
+        search.want(session, job_id=job_id, tolerance=tolerance)
         return None
     shapes: dict[int, list[int]] = {}
     for item in found:

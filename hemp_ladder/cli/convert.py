@@ -15,7 +15,7 @@ from typing import Any
 from hemp_ladder.cli.fitting import made_true, placed, places_asked
 from hemp_ladder.cli.mending import parts_told, untouched, with_split
 from hemp_ladder.cli.settings import decided, with_units, with_width
-from hemp_ladder.cli.sorting import sort_told, with_copies, with_sort, without_leftovers
+from hemp_ladder.cli.sorting import sort_told, with_copies, with_sort, without_hidden, without_leftovers
 from hemp_ladder.cli.sources import own_units, receive_all, save_clean
 from hemp_ladder.cli.terminal import Bar, print_json, say
 from hemp_ladder.cli.trimming import aimed, goal_of_all, lighter_levels, limit_lines, limits_told, with_trim
@@ -27,6 +27,7 @@ from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.fit import climb_fit
 from hemp_ladder.core.model.join import Joined, join
+from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.ship.formats import format_of
 from hemp_ladder.core.ship.names import file_stem
 from hemp_ladder.work.children import Crew
@@ -126,6 +127,7 @@ def _climb(options: argparse.Namespace, decisions: Decisions, shapes: dict[str, 
         decisions = with_units(decisions, own_units(options, sources))
         decisions = with_width(decisions, options, [given.ref for given in sources])
         model = join(sources)
+        decisions = bind(decisions, model.parts)
         decisions = without_leftovers(options, model, made_true(options, model, decisions, say), say)
         shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
 
@@ -137,6 +139,9 @@ def _climb(options: argparse.Namespace, decisions: Decisions, shapes: dict[str, 
         if fitted != decisions:
             # Where only places change, every mesh is on the shelf already; of what was split, its beginning is.
             decisions, result = fitted, climbed(fitted)
+        seen = without_hidden(options, model, result, decisions, crew, say)
+        if seen != decisions:
+            decisions, result = seen, climbed(seen)
         sharing = with_copies(options, result, decisions, say)
         if sharing != decisions:
             decisions, result = sharing, climbed(sharing)

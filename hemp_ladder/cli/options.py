@@ -7,6 +7,7 @@ from typing import Any
 from hemp_ladder.cli.sorting import GROUPS
 from hemp_ladder.cli.sorting import add_options as add_sort_options
 from hemp_ladder.cli.trimming import add_options as add_trim_options
+from hemp_ladder.core.facet.settings import PURPOSES
 from hemp_ladder.core.fit.settings import AXES
 from hemp_ladder.core.operations import OPERATIONS
 from hemp_ladder.core.ship.formats import FORMATS
@@ -33,7 +34,15 @@ def add_options(make: argparse.ArgumentParser) -> None:
     density.add_argument(
         "--chord-relative", type=float, metavar="SHARE", help="chord error as a share of each part's size"
     )
+    make.add_argument(
+        "--purpose", choices=tuple(PURPOSES), help="chord error and angle to start from; options above win"
+    )
+    make.add_argument(
+        "--override", metavar="KIND=NAME:SETTINGS", action="append",
+        help="what is different for some parts: 'layer=Rails:chord=0.1mm,angle=5deg', 'smaller=100mm:share=0.002'",
+    )  # fmt: skip
     make.add_argument("--angle", metavar="ANGLE", help="largest angle between facets: 20deg")
+    make.add_argument("--max-edge", metavar="LENGTH", help="sides of triangles no longer than this: 50mm")
     make.add_argument(
         "--segments", type=int, metavar="N", help="segments for each drawn curve, instead of chord and angle"
     )
@@ -88,6 +97,12 @@ def add_options(make: argparse.ArgumentParser) -> None:
         "--textures", choices=("inside", "beside", "none"), help="where pictures go: in the file, beside it, nowhere"
     )
     make.add_argument("--texture-limit", type=int, metavar="PIXELS", help="largest side of a picture")
+    make.add_argument(
+        "--separate", metavar="PART", action="append", nargs="?", const="",
+        help="a mesh at every place, instead of one with instances: of all parts, or of the one that is named",
+    )  # fmt: skip
+    make.add_argument("--longest-name", type=int, metavar="N", help="letters that a name may have in what is written")
+    make.add_argument("--plain-names", action="store_true", help="names of A to Z, digits, dash and underscore only")
     make.add_argument("--group", choices=GROUPS, help="what one mesh is when shipped")
     make.add_argument("--decisions", type=Path, metavar="FILE", help="decisions as JSON; options above win")
     make.add_argument("--json", action="store_true", help="print outputs and receipt as JSON")

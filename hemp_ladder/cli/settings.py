@@ -10,6 +10,8 @@ from hemp_ladder.core.chain.steps import Operation
 from hemp_ladder.core.choose.settings import TakeBy
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.exceptions import For
+from hemp_ladder.core.facet.settings import PURPOSES
 from hemp_ladder.core.lengths import parse_length
 from hemp_ladder.core.operations import OPERATIONS
 from hemp_ladder.core.trim.operations import OPERATIONS as TRIM
@@ -26,6 +28,9 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
             raise SettingsError(f"The decisions in “{options.decisions}” cannot be read: {error}.") from error
     base = Decisions.model_validate(data).model_dump(mode="json")
     fit, facet, target = base["fit"], base["facet"], base["ship"]["target"]
+    if options.purpose:
+        purpose = PURPOSES[options.purpose].model_dump(mode="json")
+        facet |= {name: purpose[name] for name in ("chord", "degrees")}
     if options.chord:
         facet["chord"] = {"kind": "absolute", "metres": float(parse_length(options.chord))}
     if options.chord_relative is not None:
@@ -36,8 +41,11 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         fit["unit"] = unit(options.unit).code
     if options.up:
         fit["up"] = options.up
+    if options.max_edge:
+        facet["longest"] = float(parse_length(options.max_edge))
     if options.segments is not None:
         facet["segments"] = options.segments
+    facet["exceptions"] = [*(_override(text) for text in options.override or ()), *facet["exceptions"]]
     _take(options, base["receive"])
     _draw(options, base["receive"]["drawn"])
     for operation in OPERATIONS.values():
@@ -65,7 +73,45 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         target["texture_limit"] = options.texture_limit
     if options.group:
         target["group"] = options.group
+    if options.longest_name is not None:
+        target["longest_name"] = options.longest_name
+    if options.plain_names:
+        target["plain_names"] = True
+    if "" in (options.separate or ()):
+        target["instances"] = "separate"
+    elif options.separate:
+        target["separate"] = [*target.get("separate", ()), *options.separate]
     return Decisions.model_validate(base)
+
+
+def _override(text: str) -> dict[str, Any]:
+    """What is different for some parts: `layer=Rails:chord=0.1mm,angle=5deg`. Raises SettingsError for what is none."""
+    whom, between, settings = text.rpartition(":")
+    by, _, match = whom.partition("=")
+    by = "parts" if by == "part" else by
+    if not between or not match or by not in get_args(For):
+        kinds = ", ".join(["part", *get_args(For)[1:]])
+        raise SettingsError(
+            f"“{text[:80]}” says not for whom. Write KIND=NAME:chord=LENGTH,angle=ANGLE, with a kind of {kinds}."
+        )
+    told: dict[str, Any] = {"by": by}
+    if by in ("smaller", "larger"):
+        told["size"] = float(parse_length(match))
+    else:
+        told |= {"parts": [match]} if by == "parts" else {"source": match} if by == "source" else {"match": match}
+    for pair in settings.split(","):
+        name, _, value = (word.strip() for word in pair.partition("="))
+        if name == "chord":
+            told["chord"] = {"kind": "absolute", "metres": float(parse_length(value))}
+        elif name == "share":
+            told["chord"] = {"kind": "relative", "share": float(value) if value.replace(".", "", 1).isdigit() else -1.0}
+        elif name == "edge":
+            told["longest"] = float(parse_length(value))
+        elif name == "angle":
+            told["degrees"] = float(np.degrees(parse_angle(value)))
+        else:
+            raise SettingsError(f"“{pair[:40]}” is no setting of facets.", "There are chord, share, angle and edge.")
+    return told
 
 
 def _step(operation: type[Operation], asked: str, rung: dict[str, Any]) -> None:

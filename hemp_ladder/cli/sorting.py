@@ -21,6 +21,7 @@ from hemp_ladder.core.sort.leftovers import TINY, dropped, leftovers
 from hemp_ladder.core.sort.order.settings import Level, OrderSettings, Rename
 from hemp_ladder.core.sort.sets import RuleSet, with_set
 from hemp_ladder.core.sort.sharing import as_shared, shareable
+from hemp_ladder.work.children import Crew
 
 GROUPS: tuple[str, ...] = get_args(Group)
 _BETWEEN = "=>"
@@ -43,7 +44,7 @@ def add_options(make: argparse.ArgumentParser) -> None:
     )
     make.add_argument(
         "--drop-leftovers", metavar="LENGTH", nargs="?", const=f"{TINY * 1000:g}mm",
-        help="leave out hidden layers, copies in place, notes, and parts smaller than this",
+        help="leave out hidden layers, copies in place, notes, what stands wholly inside others, and parts smaller than this",
     )  # fmt: skip
     make.add_argument(
         "--share-copies", metavar="LENGTH", nargs="?", const="0.01mm",
@@ -65,6 +66,30 @@ def with_copies(
     say(f"Shared: {len(found):,} copies, {mirrored:,} of them mirrored; {saved:,} triangles less to store.")
     sort = decisions.sort.model_copy(update={"shared": (*decisions.sort.shared, *as_shared(result.model, found))})
     return decisions.model_copy(update={"sort": sort})
+
+
+def without_hidden(
+    options: argparse.Namespace,
+    model: Model,
+    result: Result,
+    decisions: Decisions,
+    crew: Crew,
+    say: Callable[[str], None],
+) -> Decisions:
+    """The decisions without what stands wholly inside something else, where leftovers are to be left out."""
+    if options.drop_leftovers is None:
+        return decisions
+    meshes = {part: mesh for part in sorted(result.fitted_parts) if (mesh := result.mesh_of(part)) is not None}
+    nodes = result.sorted.placements
+    mask, _ = crew.run(
+        "inside", meshes, result.sorted.parts, result.fitted.placements()[nodes], result.sorted.opaque()
+    )  # fmt: skip
+    if not mask.any():
+        return decisions
+    say(f"Left out: inside others, {int(mask.sum()):,} placements of {len(set(result.sorted.parts[mask])):,} parts.")
+    taken = climb_take(climb_fit(model, decisions.fit), decisions.receive, decisions.facet.segments)
+    receive = dropped(decisions.receive, taken, ["inside others"], inside=nodes[mask])
+    return decisions.model_copy(update={"receive": receive})
 
 
 def with_sort(options: argparse.Namespace, decisions: Decisions) -> Decisions:
@@ -133,7 +158,7 @@ def _read(path: Path) -> RuleSet:
     if isinstance(told, list):
         told = {"rules": told}
     if isinstance(told, dict) and isinstance(told.get("sort"), dict):
-        told = {name: told["sort"][name] for name in ("rules", "materials", "keep_source") if name in told["sort"]}
+        told = {name: told["sort"][name] for name in RuleSet.model_fields if name in told["sort"]}
     return _checked(lambda: RuleSet.model_validate(told), path.name)
 
 

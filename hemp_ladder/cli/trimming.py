@@ -132,6 +132,7 @@ def load_of(result: Result, decisions: Decisions) -> Load:
         result.sorted,
         pictures,
         lambda by: keys_of(result.model, result.sorted, result.order, by)[0],
+        [part.decided_as for part in result.model.parts],
     )
 
 

@@ -14,7 +14,7 @@ _CALLED = {
     "chord": "chord error", "degrees": "angle", "up": "up axis", "close": "gaps closed up to", "match": "of",
     "without": "left out whole", "also": "taken though usually left out", "without_copies": "copies left out",
     "keep_source": "colours of the source kept", "steps": "operations", "flipped": "parts turned over",
-    "coarser": "lighter level, times the chord error", "datum": "origin",
+    "longest": "longest edge", "coarser": "lighter level, times the chord error", "datum": "origin",
     "each": "length of one coordinate", "tip": "turn about X and Y", "turn": "turn about Z", "mirrored": "axes left-handed",
     "ground": "lowest point on the ground", "lift": "height above the ground", "into_mesh": "places into every mesh",
     "into_mesh_parts": "places into the mesh of", "lost": "change of shape that is too much", "view": "seen for deviations",
@@ -31,10 +31,11 @@ _ITEMS = {
     "turned": ("turn by hand", "turns by hand"), "apart": ("shell taken out", "shells taken out"),
     "names": ("step of naming", "steps of naming"), "groups": ("group", "groups"), "shared": ("copy", "copies"),
     "gathered": ("gathering", "gatherings"), "opened": ("group taken away", "groups taken away"),
+    "selections": ("selection", "selections"), "locked": ("locked part", "locked parts"),
     "joined": ("joined part", "joined parts"), "kinds": ("kind of damage", "kinds of damage"),
 }  # fmt: skip
 #: Lists that stand for sets, and come in any order.
-_SETS = {"without", "also", "flipped", "into_mesh_parts"}
+_SETS = {"without", "also", "flipped", "into_mesh_parts", "locked"}
 _LENGTHS = {
     "metres",
     "width",
@@ -50,6 +51,7 @@ _LENGTHS = {
     "reach",
     "size",
     "error",
+    "longest",
 }
 _UNNAMED = {"metres", "kind", "does"}
 #: What of an item tells it from none of its neighbours.

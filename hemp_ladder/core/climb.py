@@ -5,6 +5,7 @@ before under the same key is there already.
 """
 
 from collections.abc import Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Protocol
@@ -17,7 +18,7 @@ from hemp_ladder.core.choose.take import Taken, climb_take
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.exceptions import Crowd, Numbers, holding
-from hemp_ladder.core.facet import climb_facet
+from hemp_ladder.core.facet import climb_facet, with_longest
 from hemp_ladder.core.fit import Fitted, climb_fit
 from hemp_ladder.core.limbs import with_assembled
 from hemp_ladder.core.mend import climb_mend, flipped_parts
@@ -30,6 +31,7 @@ from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.sort import Sorted, climb_sort
 from hemp_ladder.core.sort.order.climb import Order, climb_order
+from hemp_ladder.core.sort.settings import Selection
 from hemp_ladder.core.sort.sharing import with_shared
 from hemp_ladder.core.trim import FULL, Level, climb_trim
 
@@ -160,6 +162,13 @@ class Plan:
         return self.taken.model
 
 
+def replaced(known: Plan, decisions: Decisions) -> Plan:
+    """The same plan with other decisions that come to the same; with all that it has worked out of itself."""
+    other = copy(known)
+    object.__setattr__(other, "decisions", decisions)
+    return other
+
+
 def plan(model: Model, decisions: Decisions) -> Plan:
     """The rungs that work on rows: what enters, which mesh every part needs, and what everything wears."""
     fitted = climb_fit(model, decisions.fit)
@@ -194,12 +203,13 @@ def held_by(taken: Taken, sorted_: Sorted, decisions: Decisions) -> Held:
     lists = (decisions.facet.exceptions, decisions.mend.exceptions, decisions.trim.exceptions)
     if not any(lists):
         return Held()
-    crowd = _crowd(taken, sorted_)
+    crowd = _crowd(taken, sorted_, decisions.sort.selections)
     return Held(*(holding(entries, crowd) for entries in lists))
 
 
-def _crowd(taken: Taken, sorted_: Sorted) -> Crowd:
+def _crowd(taken: Taken, sorted_: Sorted, kept: Sequence[Selection]) -> Crowd:
     model = taken.model
+    columns = model.columns
     names = [
         (part.ref, *(() if part.decided_as == part.ref else (part.decided_as,)),
          *((model.parts[part.shells.of].ref,) if part.shells and not part.shells.rest else ()))
@@ -219,7 +229,22 @@ def _crowd(taken: Taken, sorted_: Sorted) -> Crowd:
         codes = [code for code, dress in enumerate(sorted_.dresses) if id_ in dress.materials]
         return np.unique(sorted_.parts[np.isin(sorted_.dress_of, codes)]).tolist()  # type: ignore[no-any-return]
 
-    return Crowd(names, sources, sizes, layers, materials)
+    def classes(name: str) -> list[int]:
+        codes = [code for code, tags in enumerate(columns.all_tags) if tags.ifc_class == name]
+        return np.unique(sorted_.parts[np.isin(columns.tags[taken.rows], codes)]).tolist()  # type: ignore[no-any-return]
+
+    def selections(name: str) -> list[int]:
+        mine = next((item for item in kept if item.name == name), None)
+        if mine is None:
+            return []
+        wanted, nodes = set(mine.parts), set(mine.placements)
+        found = {index for index, own in enumerate(names) if not wanted.isdisjoint(own)}
+        if nodes:
+            refs = model.node_refs
+            found |= {model.nodes[node].part for node in taken.placements.tolist() if refs[node] in nodes}
+        return sorted(found)
+
+    return Crowd(names, sources, sizes, layers, materials, classes, selections)
 
 
 def climb_chains(taken: Taken, decisions: Decisions, held: Held, level: Level | None = None) -> list[Chain | None]:
@@ -233,7 +258,8 @@ def climb_chains(taken: Taken, decisions: Decisions, held: Held, level: Level | 
     )
     whole = with_assembled(taken.model.parts, facets)
     mended = climb_mend(taken.fitted, decisions.mend, held.mend, whole)
-    trimmed = climb_trim(taken.fitted, decisions.trim, held.trim, mended, level)
+    divided = with_longest(taken.fitted, decisions.facet, held.facet, mended, level.coarser if level else 1.0)
+    trimmed = climb_trim(taken.fitted, decisions.trim, held.trim, divided, level)
     entered = taken.parts
     return [chain if index in entered else None for index, chain in enumerate(trimmed)]
 

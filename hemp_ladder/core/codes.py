@@ -201,6 +201,11 @@ KINDS: dict[str, Kind] = {
         "What is over a receiver's limit is refused there, or halts for everybody who opens it.",
         "Take the steps that buy most first, or raise the limit.",
     ),
+    "unfit-names": Kind(
+        "note",
+        "A name that the receiver cuts or refuses is found under another there, or not at all.",
+        "Rename them by a pattern, or have them fitted as they ship.",
+    ),
     "live-text": Kind(
         "warning",
         "Which font sets it is not in the file, so its letters would look different everywhere, or be missing.",

@@ -17,7 +17,7 @@ from hemp_ladder.core.lengths import Metres
 from hemp_ladder.core.refs import PartRef, SourceRef
 from hemp_ladder.core.settings import MOST_PARTS, Settings
 
-For = Literal["parts", "layer", "material", "source", "smaller", "larger"]
+For = Literal["parts", "layer", "material", "class", "source", "selection", "smaller", "larger"]
 #: Entries of a list, at the most.
 MOST_ENTRIES = 2000
 
@@ -26,19 +26,22 @@ class Excepted(Settings):
     """For whom an entry holds: the base of every rung's exceptions.
 
     `parts` those named; `layer` what stands on it anywhere; `material` what
-    wears it anywhere, by id; `source` what it brought; `smaller` and
-    `larger` what is so by the diagonal of its box.
+    wears it anywhere, by id; `class` what a building calls so; `source` what
+    it brought; `selection` what is kept under that name, the parts of single
+    placements too; `smaller` and `larger` what is so by the diagonal of its
+    box.
     """
 
     by: For
     parts: tuple[PartRef, ...] = Field((), max_length=MOST_PARTS)
-    match: str = Field("", max_length=500, description="the layer's name, or the material's id")
+    match: str = Field("", max_length=500, description="name of the layer, class or selection, or the material's id")
     source: SourceRef | None = None
     size: Annotated[Metres, Field(ge=0, le=1e9)] | None = Field(None, description="in metres")
 
     @model_validator(mode="after")
     def _says_whom(self) -> "Excepted":
-        told = {"parts": self.parts, "layer": self.match, "material": self.match, "source": self.source is not None}
+        named = dict.fromkeys(("layer", "material", "class", "selection"), self.match)
+        told = {**named, "parts": self.parts, "source": self.source is not None}
         if not told.get(self.by, self.size is not None):
             raise ValueError("an exception does not say for whom it holds")
         return self
@@ -51,7 +54,7 @@ class Crowd:
     names    what decisions call each part, and what it was taken from, if anything
     sources  what decisions call each part's source
     sizes    the diagonals of their boxes in metres, (p,)
-    layers, materials   for a name, the indices of the parts that it holds for
+    layers, materials, classes, selections   for a name, the indices of the parts that it holds for
     """
 
     names: Sequence[tuple[str, ...]]
@@ -59,6 +62,8 @@ class Crowd:
     sizes: Callable[[], NDArray[np.float64]]
     layers: Callable[[str], Iterable[int]]
     materials: Callable[[str], Iterable[int]]
+    classes: Callable[[str], Iterable[int]]
+    selections: Callable[[str], Iterable[int]]
 
     @cached_property
     def _named(self) -> dict[str, list[int]]:
@@ -76,6 +81,10 @@ class Crowd:
             return self.layers(entry.match)
         if entry.by == "material":
             return self.materials(entry.match)
+        if entry.by == "class":
+            return self.classes(entry.match)
+        if entry.by == "selection":
+            return self.selections(entry.match)
         if entry.by == "source":
             return (index for index, ref in enumerate(self.sources) if ref == entry.source)
         sizes = self.sizes()

@@ -1,7 +1,8 @@
 """References from decisions to parts and sources: types of their own, so that they can be found, replaced, left out.
 
 A field that may name a part among other things says so by its sibling: where
-`by` is "part", `match` is a part's reference; where `by` is "parts", `parts`
+`by` is "part" or "placement", `match` is a reference, and where it holds
+several words and `by` is "source" those are; where `by` is "parts", `parts`
 are what it is about, and nothing is left of it without them.
 """
 
@@ -15,13 +16,20 @@ from pydantic import BaseModel
 
 @dataclass(frozen=True)
 class Names:
-    """Marks text that names a thing of one job: "part" or "source"."""
+    """Marks text that names a thing of one job: "part", "placement" or "source"."""
 
     what: str
 
 
 PartRef = Annotated[str, Names("part")]
 SourceRef = Annotated[str, Names("source")]
+PlacementRef = Annotated[str, Names("placement")]
+#: What a `match` holds, by its sibling and whether it holds several words.
+_MATCHED: dict[tuple[str, bool], Any] = {
+    ("part", False): PartRef, ("part", True): tuple[PartRef, ...],
+    ("placement", False): PlacementRef, ("placement", True): tuple[PlacementRef, ...],
+    ("source", True): tuple[SourceRef, ...],
+}  # fmt: skip
 
 _Model = TypeVar("_Model", bound=BaseModel)
 #: Takes what is named and its reference; gives the reference to put in its place, None to leave its bearer out.
@@ -29,7 +37,7 @@ Renamer = Callable[[str, str], str | None]
 
 
 def refs_in(settings: BaseModel) -> set[tuple[str, str]]:
-    """All references in settings, as ("part" or "source", reference)."""
+    """All references in settings, as ("part", "placement" or "source", reference)."""
     found: set[tuple[str, str]] = set()
 
     def note(what: str, ref: str) -> str:
@@ -59,9 +67,9 @@ def renamed(settings: _Model, rename: Renamer) -> _Model:
     for name, annotation in _bearing(type(settings)):
         value = getattr(settings, name)
         if name == "match":
-            if getattr(settings, "by", None) != "part":
+            annotation = _MATCHED.get((str(getattr(settings, "by", None)), isinstance(value, tuple)))
+            if annotation is None:
                 continue
-            annotation = tuple[PartRef, ...] if isinstance(value, tuple) else PartRef
         new = _renamed(value, annotation, rename)
         if new is value:
             continue

@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, Index
+from sqlalchemy import BigInteger, DateTime, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -152,12 +152,14 @@ class ShelfRow(Base):
     created: Mapped[datetime] = mapped_column(default=_now)
 
 
-class RuleSetRow(Base):
-    """A set of rules that is kept for other jobs."""
+class KeptRow(Base):
+    """What is kept by a name for other jobs: a set of `rules`, a run of `steps`, `purposes` of facets."""
 
-    __tablename__ = "rule_sets"
+    __tablename__ = "kept"
+    __table_args__ = (UniqueConstraint("kind", "name", name="kept_kind_name"),)
     id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str] = mapped_column(unique=True)
+    kind: Mapped[str] = mapped_column(server_default="rules")
+    name: Mapped[str]
     document: Mapped[dict[str, Any]]
     created: Mapped[datetime] = mapped_column(default=_now)
 

@@ -10,6 +10,7 @@ from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.findings import Offer
+from hemp_ladder.core.locks import refuse_locked
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.ship.settings import Target
@@ -74,6 +75,7 @@ def decide(
     if checked == now:
         return job
     _refuse_unknown(session, job, checked, now)
+    refuse_locked(now, checked)
     row.passing = continues == row.id and row.label == label
     parent = row.parent_id if row.passing else row.id
     following = DecisionsRow(

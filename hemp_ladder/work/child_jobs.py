@@ -18,6 +18,7 @@ from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.bundle import Bundle, open_bundle
 from hemp_ladder.core.receive.readers import need_reader
+from hemp_ladder.core.sort.inside import hidden_inside
 from hemp_ladder.core.trim.match import match_told
 
 Report = Callable[..., None]
@@ -69,6 +70,12 @@ def study(order: Order, what: str, report: Report) -> bytes:
     return study_curve(mesh) if what == "curve" else study_whole(mesh)
 
 
+def inside(meshes: dict[int, Mesh], parts: Any, places: Any, hides: Any, report: Report) -> tuple[Any, bool]:
+    """Which placements stand wholly inside another, (p,), and whether all was looked through."""
+    found = hidden_inside(meshes, parts, places, hides)
+    return found.mask, found.whole
+
+
 def at_leisure() -> None:
     """Import what only some jobs need, while there is none to do."""
     for name in (
@@ -92,4 +99,5 @@ JOBS: dict[str, Callable[..., Any]] = {
     "open": open_files,
     "marks": marks,
     "study": study,
+    "inside": inside,
 }

@@ -1,7 +1,8 @@
 """The plan of a job's models under decisions, worked out once a decision, however many ask for it."""
 
-from hemp_ladder.core.climb import Plan, plan
+from hemp_ladder.core.climb import Plan, plan, replaced
 from hemp_ladder.core.decisions import Decisions
+from hemp_ladder.core.model.references import bind
 from hemp_ladder.store import model_blob
 from hemp_ladder.store.recent import recent
 
@@ -10,11 +11,14 @@ Models = tuple[tuple[str, str, str], ...]
 
 
 def planned(models: Models, decisions: Decisions) -> Plan:
-    """The last few stay in memory. Raises SettingsError for decisions that make no sense of the models.
-
-    The target plays no part, so `ship` of the plan's decisions may be that of others.
-    """
-    return _planned(models, decisions.model_dump_json(exclude={"ship"}))
+    """The last few stay in memory, whatever the target is, which plays no part in them. Raises SettingsError for decisions
+    that make no sense of the models."""
+    known = _planned(models, decisions.model_dump_json(exclude={"ship"}))
+    ship = bind(decisions.ship, known.model.parts)
+    if known.decisions.ship == ship:
+        return known
+    known.wanted()  # what it keeps of itself is kept once
+    return replaced(known, decisions=known.decisions.model_copy(update={"ship": ship}))
 
 
 def forget(models: Models, decisions: Decisions) -> None:

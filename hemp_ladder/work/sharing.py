@@ -1,9 +1,6 @@
 """Copies among the parts of a job: looked for once by a worker when somebody asks, and shared by a decision."""
 
 import hashlib
-import json
-from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -12,61 +9,34 @@ from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.sort.settings import Shared
 from hemp_ladder.core.sort.sharing import shareable
-from hemp_ladder.store import blobs, meshes
 from hemp_ladder.store.database import session, tell
 from hemp_ladder.store.tables import Job
 from hemp_ladder.work.actions import decide
 from hemp_ladder.work.fitting import plan_now
-from hemp_ladder.work.once import Asked
-from hemp_ladder.work.queue import app, defer
+from hemp_ladder.work.looking import Search, load_parts, made_parts
+from hemp_ladder.work.queue import app
 from hemp_ladder.work.sources import job_of
 
 #: Raise when looking says something else of the same meshes.
-_VERSION = 1
-_SOON = 10
-_asked = Asked(30.0)
-
-
-@dataclass(frozen=True)
-class Search:
-    """The parts of a job that are made, by index the key of each one's mesh, and the tolerance in metres."""
-
-    keys: Mapping[int, str]
-    looks: str
-    tolerance: float
-
-    @property
-    def blob(self) -> str:
-        told = json.dumps([sorted(self.keys.items()), self.looks, self.tolerance, _VERSION])
-        return f"marks/{hashlib.sha256(told.encode()).hexdigest()}-copies"
+_VERSION = 2
 
 
 def search_of(s: Session, now: Plan, tolerance: float) -> Search:
-    """What would be looked through."""
-    there = meshes.packs_of(s, now.wanted().keys())
-    parts = sorted(now.taken.parts)
-    keys = {part: chain.key for part in parts if (chain := now.chains[part]) is not None and chain.key in there}
+    """What would be looked through, within a tolerance in metres."""
+    keys = made_parts(s, now)
     looks = hashlib.sha256()
     for part in keys:
         item = now.model.parts[part]
         looks.update(repr((item.ref, item.layer, item.style, item.colour, sorted(item.face_styles.items()),
                            [(face, colour.hex) for face, colour in sorted(item.face_colours.items())],
                            float(now.fitted.scale_of(part)))).encode("utf-8", "surrogatepass"))  # fmt: skip
-    return Search(keys, looks.hexdigest(), tolerance)
+    return Search("copies", keys, f"{_VERSION} {tolerance!r} {looks.hexdigest()}")
 
 
 def copies_there(search: Search) -> list[dict[str, Any]] | None:
     """The copies that were found: `part` and `of` by index, `matrix`, `mirrored`, `triangles`; None while nobody looked."""
-    if not blobs.exists(search.blob):
-        return None
-    found: list[dict[str, Any]] = json.loads(blobs.get(search.blob))
+    found: list[dict[str, Any]] | None = search.there()
     return found
-
-
-def want_copies(s: Session, job_id: int, search: Search) -> None:
-    """Have them looked for soon."""
-    if _asked.is_new(search.blob):
-        defer(s, "copies", priority=_SOON, lock=search.blob, job_id=job_id, tolerance=search.tolerance)
 
 
 @app.task(name="copies")
@@ -75,18 +45,15 @@ def find_copies(job_id: int, tolerance: float) -> None:
     with session() as s:
         _, now = plan_now(s, job_id)
         search = search_of(s, now, tolerance)
-        if blobs.exists(search.blob):
+        if search.there() is not None:
             return
-        packs = meshes.packs_of(s, search.keys.values())
-    by_key = meshes.load(packs)
-    known = {part: by_key[key] for part, key in search.keys.items() if key in by_key and len(by_key[key].triangles)}
+        known = load_parts(s, search)
     scales = {part: float(now.fitted.scale_of(part)) for part in known}
-    found = [
+    search.keep([
         {"part": item.part, "of": item.of, "matrix": item.matrix.reshape(-1).tolist(), "mirrored": item.mirrored,
          "triangles": len(known[item.part].triangles)}
         for item in shareable(now.model, known, tolerance, scales)
-    ]  # fmt: skip
-    blobs.put(search.blob, json.dumps(found).encode())
+    ])  # fmt: skip
     with session() as s:
         tell(s, job_id)
 

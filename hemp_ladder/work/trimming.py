@@ -118,6 +118,7 @@ def load_of(now: Plan, figures: Mapping[str, Figures], chains: Sequence[Chain | 
         now.sorted,
         pictures_of(now.model, now.decisions.sort),
         lambda by: keys_of(now.model, now.sorted, now.order, by)[0],
+        [part.decided_as for part in now.model.parts],
     )
 
 

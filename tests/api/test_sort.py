@@ -1,9 +1,11 @@
 """Sort over HTTP: the board of rules, giving values a material, names, the order, leftovers, sets of rules; and what cannot be."""
 
+import tempfile
 import unittest
+from pathlib import Path
 from typing import Any
 
-from tests.support import AS1, DEMO, HOUSE, HouseCase
+from tests.support import AS1, DEMO, HOUSE, HouseCase, write_crate
 
 
 class Sort(HouseCase):
@@ -68,6 +70,105 @@ class Sort(HouseCase):
         rules = told.json()["decisions"]["sort"]["rules"]
         self.assertEqual((len(rules), len(rules[0]["match"])), (1, len(loose)))
         self.assertEqual(self.get("result")["loose_parts"], [])
+
+    def test_a_single_placement_wears_is_named_and_stays_out(self) -> None:
+        result = self.get("result")
+        nodes = result["placements"][-2:]
+        refs = self.post("placements", {"nodes": nodes})
+        self.assertEqual(len(set(refs)), 2)
+        self.post("placements", {"nodes": [10**8]}, 404)
+        told = self.post("assign", {"by": "placement", "values": refs[:1], "material": "brass"})
+        self.assertEqual(told["decisions"]["sort"]["rules"][0]["by"], "placement")
+        result = self.get("result")
+        worn = [result["dresses"][number]["materials"] for number in result["dress_of"]]
+        self.assertEqual([worn[at] == ["brass"] for at in (-2, -1)], [True, False])
+        step = {"whom": {"by": "placement", "match": refs[1:]}, "to": "Single"}
+        self.patch({"names": [step]})
+        self.assertEqual(self.get("result")["names"].count("Single"), 1)
+        choice = {"by": "placement", "match": refs[0]}
+        answer = self.http.patch(f"/api/jobs/{self.job}/decisions", json={"patch": {"receive": {"choices": [choice]}}})
+        self.assertEqual(answer.status_code, 200, answer.text)
+        self.assertNotIn(nodes[0], self.get("result")["placements"])
+
+    def test_selections_are_kept_by_name(self) -> None:
+        part = self.get("structure")["parts"][0]["ref"]
+        nodes = self.get("result")["placements"][:3]
+        refs = self.post("placements", {"nodes": nodes})
+        kept = [{"name": "One", "parts": [part, "gone"]}, {"name": "Three", "placements": refs}]
+        self.patch({"selections": kept})
+        one, three = self.get("sort/selections")
+        self.assertEqual((one["parts"], one["missing"], three["nodes"]), ([0], 1, nodes))
+        self.patch({"selections": [kept[0], kept[0]]}, 422)
+        self.patch({"selections": [{"name": "Nothing"}]}, 422)
+
+    def test_what_is_locked_is_not_changed_by_what_names_it(self) -> None:
+        locked, free = (part["ref"] for part in self.get("structure")["parts"][:2])
+        self.patch({"locked": [locked]})
+        told = self.patch({"rules": [{"by": "part", "match": [locked, free], "material": "brass"}]}, 422)
+        self.assertIn("Locked", told["detail"])
+        told = self.patch({"rules": [{"by": "part", "match": [free], "material": "brass"}]})
+        self.patch(
+            {
+                "rules": [
+                    {"by": "layer", "match": ["Fasteners"], "material": "brass"},
+                    *told["decisions"]["sort"]["rules"],
+                ]
+            }
+        )
+        self.patch({"locked": [], "rules": [{"by": "part", "match": [locked], "material": "brass"}]})
+
+    def test_a_run_of_decisions_is_done_again_on_other_parts_and_in_another_job(self) -> None:
+        refs = [part["ref"] for part in self.get("structure")["parts"][:3]]
+        rules = [{"by": "part", "match": refs[:1], "material": "brass"}]
+        first = self.patch({"rules": rules})["decisions_id"]
+        facet = {"exceptions": [{"by": "parts", "parts": refs[:1], "degrees": 40}]}
+        answer = self.http.patch(f"/api/jobs/{self.job}/decisions", json={"patch": {"facet": facet}})
+        last = answer.json()["decisions_id"]
+        body = {"name": "Brass and coarse", "first": first, "last": last}
+        kept = self.http.post(f"/api/jobs/{self.job}/steps", json=body).json()
+        run = next(item for item in kept if item["name"] == body["name"])
+        self.assertEqual(len(run["lines"]), 2)
+        told = self.http.post(f"/api/jobs/{self.job}/steps/{run['number']}", json={"parts": [1, 2]})
+        self.assertEqual(told.status_code, 200, told.text)
+        decided = told.json()["decisions"]
+        self.assertEqual([rule["match"] for rule in decided["sort"]["rules"]], [refs[:1], refs[1:]])
+        self.assertEqual([entry["parts"] for entry in decided["facet"]["exceptions"]], [refs[1:], refs[:1]])
+        # All of it is there already.
+        again = self.http.post(f"/api/jobs/{self.job}/steps/{run['number']}", json={})
+        self.assertEqual(again.status_code, 422, again.text)
+        other = self.make_job(DEMO)["id"]
+        self.ready(other)
+        told = self.http.post(f"/api/jobs/{other}/steps/{run['number']}", json={}).json()
+        self.assertEqual(told["decisions"]["sort"]["rules"][0]["match"], refs[:1])
+        strange = self.http.post(f"/api/jobs/{other}/steps", json=body)
+        self.assertEqual(strange.status_code, 404)
+        self.assertEqual(self.http.delete(f"/api/steps/{run['number']}").status_code, 204)
+        self.assertEqual(self.http.post(f"/api/jobs/{other}/steps/{run['number']}", json={}).status_code, 404)
+
+    def test_what_stands_inside_others_is_looked_for_and_left_out(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = write_crate(Path(folder) / "quay-crate.obj")
+            self.job = self.make_job(path)["id"]
+            self.ready(self.job)
+        self.wait_for(self.job, lambda _: not (item := self.inside()) or not item["waiting"])
+        found = self.inside()
+        self.assertEqual(found["placements"], 1)
+        before = len(self.get("result")["placements"])
+        self.post("leftovers", {"kinds": ["inside others"]})
+        self.assertEqual(len(self.get("result")["placements"]), before - found["placements"])
+
+    def inside(self) -> Any:
+        return next((item for item in self.get("sort/leftovers") if item["kind"] == "inside others"), None)
+
+    def test_names_are_held_against_what_the_target_takes(self) -> None:
+        body = {"patch": {"ship": {"target": {"longest_name": 8, "plain_names": True}}}}
+        answer = self.http.patch(f"/api/jobs/{self.job}/decisions", json=body)
+        self.assertEqual(answer.status_code, 200, answer.text)
+        found = [item for item in self.get("result")["findings"] if item["code"] == "unfit-names"]
+        self.assertIn("at most 8 letters", found[0]["message"])
+        # Whoever decides by the plan decides nothing about the target.
+        told = self.post("assign", {"by": "layer", "values": ["Fasteners"], "material": "brass"})
+        self.assertEqual(told["decisions"]["ship"]["target"]["longest_name"], 8)
 
     def test_names_are_seen_before_they_are_decided(self) -> None:
         step = {"to": "HL_{layer}_{n}", "digits": 3}

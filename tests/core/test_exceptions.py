@@ -57,6 +57,29 @@ class Whom(unittest.TestCase):
         sizes = np.array([part.size * float(planned.fitted.scale_of(i)) for i, part in enumerate(planned.model.parts)])
         self.assertEqual(of[4], set(np.flatnonzero(sizes < 0.1).tolist()))
 
+    def test_class_and_kept_selections(self) -> None:
+        ref = self.model.parts[3].ref
+        bare = plan(self.model, Decisions())
+        node = int(bare.taken.placements[-1])
+        kept = [{"name": "One", "parts": [ref]}, {"name": "Single", "placements": [self.model.node_refs[node]]}]
+        planned, held = self.held(
+            {"by": "class", "match": "IfcWall", "degrees": 3},
+            {"by": "selection", "match": "One", "degrees": 4},
+            {"by": "selection", "match": "Single", "degrees": 5},
+            {"by": "selection", "match": "Gone", "degrees": 6},
+            sort={"selections": kept},
+        )
+        of = {number: {index for index, numbers in held.items() if number in numbers} for number in range(4)}
+        columns = planned.model.columns
+        walls = {
+            int(part) for part, tags in zip(columns.part, columns.tags, strict=True)
+            if columns.all_tags[tags].ifc_class == "IfcWall"
+        }  # fmt: skip
+        self.assertTrue(walls)
+        self.assertEqual(
+            (of[0], of[1], of[2], of[3]), (walls & planned.taken.parts, {3}, {self.model.nodes[node].part}, set())
+        )
+
     def test_the_first_that_speaks_of_a_setting_decides_it(self) -> None:
         settings = FacetSettings.model_validate({"degrees": 20, "exceptions": [
             {"by": "layer", "match": "a", "degrees": 5},

@@ -16,10 +16,12 @@ from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import Given, Joined, join
 from hemp_ladder.core.model.model import Model, Node, Part
 from hemp_ladder.core.ship import glb, scene
+from hemp_ladder.core.ship.costs import Load, cost_of
 from hemp_ladder.core.ship.deliver import climb_ship
 from hemp_ladder.core.ship.format import Facets
 from hemp_ladder.core.ship.receipt import write_receipt
 from hemp_ladder.core.ship.settings import Target
+from tests.core.test_ship import glb_json
 from tests.support import FolderCase, FollowedHere
 
 BALL = {"ball": write_shape(shapes.sphere(10))}
@@ -58,6 +60,51 @@ class Shared(FolderCase):
             near = points[:, 0] < 0.1
             sizes = [float(np.ptp(points[mask], axis=0).max()) for mask in (near, ~near)]
             np.testing.assert_allclose(sizes, [0.02, 20 * 0.0254], rtol=1e-2)
+
+
+class Separate(FolderCase):
+    """Instances kept and made separate, as another library counts meshes and vertices in the file."""
+
+    def counts(self, found: Result, **target: object) -> tuple[int, int, int]:
+        path = self.folder / "a.glb"
+        shipped = climb_ship(found, Target.model_validate({"format": "glb", **target}), path)
+        self.assertEqual([check for check in shipped.receipt.checks if not check.ok], [])
+        scene_ = trimesh.load_scene(path)
+        return len(scene_.geometry), len(scene_.graph.nodes_geometry), path.stat().st_size
+
+    def test_all_of_some_parts_or_of_none(self) -> None:
+        two = source("mm", Fraction(1, 1000), moved(0), moved(50), moved(0, 1, 1, -1))
+        two.parts[0].name = two.parts[0].label = "Float"
+        whole = join(
+            [Given("a", "a", two), Given("b", "b", source("in", Fraction(254, 10_000), moved(500), moved(900)))]
+        )
+        found = result(whole)
+        kept, separate = self.counts(found), self.counts(found, instances="separate")
+        self.assertEqual((kept[:2], separate[:2]), ((2, 5), (5, 5)))
+        some = self.counts(found, separate=[whole.parts[0].decided_as])
+        self.assertEqual(some[:2], (4, 5))
+        self.assertTrue(kept[2] < some[2] < separate[2])
+        load = Load(
+            found.chains, found.figures, found.times, found.sorted, {}, None, [p.decided_as for p in whole.parts]
+        )
+        guess = cost_of(load, Target.model_validate({"format": "glb", "instances": "separate"})).bytes
+        self.assertLess(abs(guess - separate[2]), 0.15 * separate[2])
+
+    def test_names_are_fitted_to_the_target_and_none_is_lost(self) -> None:
+        five = source("mm", Fraction(1, 1000), *(moved(50 * k) for k in range(5)))
+        for node, name in zip(
+            five.nodes, ("Kugel/größer", "Kugel/grosser", "Kugel größer", "אור", "B" * 300), strict=True
+        ):
+            node.name = name
+        found = result(join([Given("a", "a", five)]))
+        for target in ({"plain_names": True}, {"longest_name": 8}, {"longest_name": 10, "plain_names": True}):
+            self.counts(found, **target)
+            names = [node["name"] for node in glb_json(self.folder / "a.glb")["nodes"]]
+            self.assertEqual(len(set(names)), len(names))
+            for name in names:
+                self.assertLessEqual(len(name), target.get("longest_name", 200))
+                if "plain_names" in target:
+                    self.assertRegex(name, r"^[A-Za-z0-9_-]+$")
 
 
 class Standing(FolderCase):

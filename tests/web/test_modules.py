@@ -1,7 +1,9 @@
 """The front end's modules without a browser: bundled as for it, called by Node, held against what Python says of the same."""
 
 import base64
+import fnmatch
 import json
+import random
 import subprocess
 import tempfile
 import unittest
@@ -9,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import shapely
 
 from hemp_ladder.core.choose.outlines.settings import Shaping
 from hemp_ladder.core.mesh.mesh import Mesh
@@ -46,6 +49,18 @@ export { parse, renumbered } from "%(src)s/bench/keptHidden";
 export { grow, whole } from "%(src)s/stage/cuts";
 export { moved, ownOf, reach, whomSaid, withOwn } from "%(src)s/bench/exceptions/entries";
 export { readPack } from "%(src)s/stage/packs";
+export { finder } from "%(src)s/ledger/pattern";
+export { likeChosen } from "%(src)s/ledger/like";
+export { narrowedTo, sharedBy } from "%(src)s/ledger/facets";
+export { countChosen, isChosen, nodesOf, partlyChosen } from "%(src)s/ledger/chosen";
+export { changed, hideChosen, showOnly } from "%(src)s/bench/bench";
+import { finder } from "%(src)s/ledger/pattern";
+import { touches } from "%(src)s/stage/picking/box";
+export const found = (pattern, words) => words.map((word) => finder(pattern)(word.toLowerCase()));
+export const touched = (triangles, seen, box) =>
+  triangles.map((positions) =>
+    touches({ positions, index: [0, 1, 2], first: 0, end: 3, matrix: new Matrix4() }, new Matrix4().fromArray(seen), box),
+  );
 export * from "%(src)s/rungs/receive/choices";
 export * from "%(src)s/rungs/receive/plan/paper";
 export * from "%(src)s/rungs/receive/outlines/said";
@@ -121,6 +136,60 @@ class Modules(unittest.TestCase):
         )  # fmt: skip
         self.assertEqual(done.returncode, 0, done.stderr[-1500:])
         return [json.loads(line) for line in done.stdout.splitlines()]
+
+
+class Picking(Modules):
+    """Patterns against Python's own library, boxes against another's clipping, and what is chosen."""
+
+    def test_patterns_are_as_in_pythons_own_library(self) -> None:
+        dice = random.Random(3)
+        words = ["".join(dice.choices("abc .", k=dice.randrange(0, 9))) for _ in range(200)]
+        for pattern in ("a*", "*b", "a*c*", "?b?", "*", "a**b", "**a?*"):
+            told = self.call("found", [pattern, words])[0]
+            meant = [fnmatch.fnmatchcase(word, pattern) for word in words]
+            self.assertEqual(told, meant, pattern)
+        # One that never ends where it is tried letter by letter.
+        self.assertEqual(self.call("found", ["*a" * 30 + "*z", ["a" * 5000]]), [[False]])
+        self.assertEqual(self.call("found", ["Rail", ["Handrail\nSteel", "Post\nGallery rail", "Pane"]]), [[True, True, False]])
+
+    def test_a_box_touches_what_another_librarys_clipping_leaves_something_of(self) -> None:
+        dice = np.random.default_rng(5)
+        triangles = dice.uniform(-3, 3, (400, 3, 3))
+        triangles[:, :, 2] -= 6.0
+        near, far = 0.1, 100.0
+        seen = np.array([
+            [1.2, 0, 0, 0], [0, 1.6, 0, 0], [0, 0, (far + near) / (near - far), 2 * far * near / (near - far)], [0, 0, -1, 0],
+        ])  # fmt: skip
+        box = {"left": -0.2, "right": 0.15, "bottom": -0.1, "top": 0.3}
+        frame = shapely.box(box["left"], box["bottom"], box["right"], box["top"])
+        flat = triangles @ np.diag([1.2, 1.6, 0])[:, :2] / -triangles[:, :, 2:]
+        meant = [bool(shapely.Polygon(corners).intersects(frame)) for corners in flat]
+        self.assertTrue(50 < sum(meant) < 350)
+        told = self.call("touched", [triangles.reshape(-1, 9).tolist(), seen.T.reshape(-1).tolist(), box])[0]
+        self.assertEqual(told, meant)
+
+    def test_alike_by_size_and_what_is_locked_or_single(self) -> None:
+        parts = [{"surface": True, "times": 2, "label": str(k)} for k in range(4)]
+        structure = {"parts": parts, "node_parts": [0, 1, 0, 2, 3]}
+        sides = [[1, 0.5, 0.1], [1.001, 0.5, 0.1], [1, 0.5, 0.2], [3, 1, 1]]
+        result = {"parts": [{"sides": item, "triangles": k} for k, item in enumerate(sides)], "placements": [0, 1, 2, 3, 4],
+                  "cut_nodes": [], "base_parts": 4, "materials": []}  # fmt: skip
+        view = {"chosen": {"$set": [0]}, "hidden": {"$set": []}, "hiddenPlaces": {"$set": [3]}, "places": None}
+        alike = self.call("likeChosen", [view, structure, result, "size"])[0]
+        self.assertEqual(sorted(alike["chosen"]), [0, 1])
+        sizes = self.call("sharedBy", ["size", structure, result, {"$set": []}])[0]
+        self.assertEqual([(item["value"], sorted(item["parts"])) for item in sizes], [("0.5 to 2 m", [0, 1, 2]), ("2 to 10 m", [3])])
+        # What is locked is not chosen, nor any of its places.
+        locked = {"$set": [1]}
+        told = {"chosen": {"$set": [0, 1]}, "places": {"$set": [0, 1]}}
+        after = self.call("changed", [view, told, structure, locked])[0]
+        self.assertEqual((after["chosen"], after["places"]), ([0], [0]))
+        # A choice of whole parts ends one of places.
+        places = {**view, "places": {"$set": [0]}}
+        self.assertIsNone(self.call("changed", [places, {"chosen": {"$set": [2]}}, structure, {"$set": []}])[0]["places"])
+        self.assertEqual(self.call("showOnly", [places, structure])[0], {"hidden": [1, 2, 3], "hiddenPlaces": [2]})
+        self.assertEqual(sorted(self.call("hideChosen", [places])[0]["hiddenPlaces"]), [0, 3])
+        self.assertEqual(self.call("partlyChosen", [structure["node_parts"], {"$set": [0]}]), [[0]])
 
 
 class Numbers(Modules):

@@ -3,9 +3,11 @@
 from fastapi import APIRouter
 
 from hemp_ladder.api.routes import (
+    again,
     candidates,
     decisions,
     deliveries,
+    facet,
     fit,
     jobs,
     library,
@@ -29,11 +31,13 @@ for _room in (
     sources,
     candidates,
     results,
+    facet,
     fit,
     mend,
     trim,
     sort,
     decisions,
+    again,
     deliveries,
     maps,
     shelf,

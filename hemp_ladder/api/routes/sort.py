@@ -15,9 +15,11 @@ from hemp_ladder.api.sort_views import (
     LeftoverView,
     NamesIn,
     NamesView,
+    NodesIn,
     RuleSetIn,
     RuleSetView,
     RulesView,
+    SelectionView,
     ShareIn,
     WhyView,
     WithoutView,
@@ -26,7 +28,7 @@ from hemp_ladder.api.views import JobView
 from hemp_ladder.core.sort.leftovers import TINY
 from hemp_ladder.core.sort.settings import By
 from hemp_ladder.store.database import session
-from hemp_ladder.work import sharing
+from hemp_ladder.work import kept, sharing
 from hemp_ladder.work import sorting as work
 
 router = APIRouter()
@@ -117,17 +119,34 @@ def post_copies(job_id: Id, given: ShareIn) -> JobView:
         return overview.job_view(s, job_id)
 
 
+@router.get("/jobs/{job_id}/sort/selections")
+def get_selections(job_id: Id) -> list[SelectionView]:
+    """Selections that are kept, by the numbers that parts and nodes have now."""
+    with session() as s:
+        return sorting.selection_views(s, job_id)
+
+
+@router.post("/jobs/{job_id}/sort/placements")
+def post_placements(job_id: Id, given: NodesIn) -> list[str]:
+    """What decisions call placements, given by their nodes."""
+    with session() as s:
+        return sorting.placement_refs(s, job_id, given.nodes)
+
+
 @router.get("/rule-sets")
 def get_rule_sets() -> list[RuleSetView]:
     with session() as s:
-        return [RuleSetView(number=n, name=name, rules=len(item.rules)) for n, name, item in work.rule_sets(s)]
+        return [
+            RuleSetView(number=n, name=name, rules=len(item.rules), names=len(item.names), order=item.order is not None)
+            for n, name, item in work.rule_sets(s)
+        ]
 
 
 @router.post("/jobs/{job_id}/rule-sets")
 def keep_rule_set(job_id: Id, given: RuleSetIn) -> list[RuleSetView]:
     """Keep the rules of a job for others; a set of that name gives way."""
     with session() as s:
-        work.keep_rules(s, job_id, given.name)
+        work.keep_rules(s, job_id, given.name, given.names, given.order)
     return get_rule_sets()
 
 
@@ -142,4 +161,4 @@ def use_rule_set(job_id: Id, number: Id) -> JobView:
 @router.delete("/rule-sets/{number}", status_code=204)
 def forget_rule_set(number: Id) -> None:
     with session() as s:
-        work.forget_rules(s, number)
+        kept.forget(s, work.RULES, number)

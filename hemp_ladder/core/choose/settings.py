@@ -9,7 +9,7 @@ from hemp_ladder.core.refs import SourceRef
 from hemp_ladder.core.settings import MOST, Settings
 
 #: What a choice can be made by. A group is a node of the tree by its name.
-TakeBy = Literal["layer", "class", "storey", "group", "part"]
+TakeBy = Literal["layer", "class", "storey", "group", "part", "placement"]
 Extra = Literal["space", "opening", "annotation"]
 _Metres = Annotated[float, Field(ge=-1e8, le=1e8)]
 
@@ -18,7 +18,10 @@ class Choice(Settings):
     """One thing that is to enter, or to stay out; of every source, or of one."""
 
     by: TakeBy
-    match: str = Field(max_length=500, description="the whole name of the layer, class, storey, group or part")
+    match: str = Field(
+        max_length=500,
+        description="the whole name of the layer, class, storey or group; what decisions call the others",
+    )
     take: bool = Field(False, description="true: of its kind, only what is named so enters")
     source: SourceRef | None = None
 

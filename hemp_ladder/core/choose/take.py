@@ -136,6 +136,12 @@ def _by_part(model: Joined, names: set[str]) -> Mask:
     return _codes(model.columns.part, wanted)
 
 
+def by_placement(model: Joined, names: set[str]) -> Mask:
+    """(p,) which placements decisions call by one of these names."""
+    wanted = np.fromiter((ref in names for ref in model.node_refs), bool, len(model.nodes))
+    return wanted[model.columns.node] if len(model.columns.node) else np.zeros(0, bool)
+
+
 def _by_group(model: Joined, names: set[str]) -> Mask:
     """What stands in a branch of one of these names: branches are runs, so their ends tell."""
     columns = model.columns
@@ -157,6 +163,7 @@ _MATCH: dict[str, Callable[[Joined, set[str]], Mask]] = {
     "storey": lambda m, names: _codes(m.columns.tags, [t.storey in names for t in m.columns.all_tags]),
     "group": _by_group,
     "part": _by_part,
+    "placement": by_placement,
 }
 
 

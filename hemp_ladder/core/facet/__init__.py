@@ -1,7 +1,7 @@
 """Facet: every part becomes triangles once, whatever its number of placements."""
 
 import math
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from types import MappingProxyType
 
 import numpy as np
@@ -10,6 +10,7 @@ from hemp_ladder.core.chain.steps import Chain, First
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.exceptions import Numbers
+from hemp_ladder.core.facet.longest import Longest
 from hemp_ladder.core.facet.settings import PURPOSES, Absolute, FacetException, FacetSettings, Relative
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.model.bodies import Wish
@@ -22,6 +23,7 @@ __all__ = [
     "FacetSettings",
     "Relative",
     "climb_facet",
+    "with_longest",
 ]
 
 
@@ -70,6 +72,26 @@ def climb_facet(
             first = firsts[case]
         chains.append(_chain(part, first) if first else None)
     return chains
+
+
+def with_longest(
+    fitted: Fitted, settings: FacetSettings, holding: Mapping[int, Numbers], chains: Sequence[Chain | None],
+    coarser: float = 1.0,
+) -> list[Chain | None]:  # fmt: skip
+    """The chains with their longest sides divided, where there is such a limit: behind what mends, which rounds exact edges
+    before there are triangles."""
+    if settings.longest is None and all(entry.longest is None for entry in settings.exceptions):
+        return list(chains)
+    scales = [float(source.scale) for source in fitted.sources]
+    owners = fitted.model.member_of_part
+    found: list[Chain | None] = []
+    for index, chain in enumerate(chains):
+        length = settings.longest_in_force(holding.get(index, ()))
+        if chain is None or length is None:
+            found.append(chain)
+        else:
+            found.append(chain.then([Longest(edge=length * math.sqrt(coarser) / scales[owners[index]])]))
+    return found
 
 
 def _wish(

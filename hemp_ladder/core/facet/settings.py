@@ -15,6 +15,9 @@ RANGES = {"chord": Range(1e-5, 0.05, 5e-4), "share": Range(1e-5, 0.1, 1e-3), "de
 Degrees = Annotated[float, Field(ge=1, le=90, description="largest angle between facets, in degrees")]
 
 
+Edge = Annotated[Metres, Field(ge=1e-4, le=1e6, description="longest side of a triangle, in metres")]
+
+
 class Absolute(Settings):
     """Chord error as a length."""
 
@@ -39,6 +42,7 @@ class FacetException(Excepted):
 
     chord: Chord | None = None
     degrees: Degrees | None = None
+    longest: Edge | None = None
 
 
 class FacetSettings(Settings):
@@ -49,6 +53,7 @@ class FacetSettings(Settings):
     segments: Annotated[int, Field(ge=3, le=1000)] | None = Field(
         None, description="of drawn curves: segments each, instead of chord error and angle"
     )
+    longest: Edge | None = Field(None, description="longest side of a triangle, in metres; none: as long as it will")
     exceptions: tuple[FacetException, ...] = Field(
         (), max_length=MOST_ENTRIES, description="who differs, in order: the first that speaks of a setting decides it"
     )
@@ -61,6 +66,19 @@ class FacetSettings(Settings):
         chord = next((entry.chord for entry in own if entry.chord is not None), self.chord)
         degrees = next((entry.degrees for entry in own if entry.degrees is not None), self.degrees)
         return chord, math.radians(degrees)
+
+    def longest_in_force(self, numbers: tuple[int, ...] = ()) -> float | None:
+        """The longest side in metres for a part that the exceptions with these numbers hold for."""
+        own = (self.exceptions[number].longest for number in numbers)
+        return next((length for length in own if length is not None), self.longest)
+
+
+def turning_radius(chord: float, degrees: float) -> float:
+    """The radius from which on an arc has more segments for its chord error than for its angle; under it the angle decides.
+
+    A segment that turns by a is off by r (1 - cos(a / 2)) at most (sagitta of a circular arc).
+    """
+    return chord / (1 - math.cos(math.radians(degrees) / 2))
 
 
 #: Settings to start from, by purpose. The values are common practice: half a

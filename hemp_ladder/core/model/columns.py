@@ -2,9 +2,10 @@
 
 import fnmatch
 import re
+from bisect import bisect_left
 from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import TypeVar
 
 import numpy as np
@@ -17,30 +18,92 @@ _Value = TypeVar("_Value", bound=Hashable)
 
 
 class Names:
-    """A list of names, and which of them a pattern with * and ? matches, whatever their case: looked up once a pattern."""
+    """A list of names, and which of them a pattern with * and ? matches, whatever their case: looked up once a pattern.
+
+    Whole names are looked up in a table, beginnings and ends in lists that are in order, and what stands anywhere in one
+    text of them all, so that thousands of patterns over a hundred thousand names take seconds rather than minutes.
+    """
 
     def __init__(self, names: Sequence[str]) -> None:
         self._names = names
-        self._folded = np.array([name.casefold() for name in names], dtype=np.dtypes.StringDType())
-        self._matching = lru_cache(maxsize=1000)(self._look)
+        self._found = lru_cache(maxsize=20_000)(self._look)
 
     def matching(self, pattern: str) -> NDArray[np.bool_]:
         """(n,) which names match."""
-        return self._matching(pattern)
+        mask = np.zeros(len(self._names), bool)
+        mask[self.found(pattern)] = True
+        return mask
 
-    def _look(self, pattern: str) -> NDArray[np.bool_]:
-        inner = pattern.strip("*").casefold()
+    def found(self, pattern: str) -> NDArray[np.int64]:
+        """The numbers of those that match, each once."""
+        return self._found(pattern)
+
+    def _look(self, pattern: str) -> NDArray[np.int64]:
+        folded = pattern.casefold()
+        inner = folded.strip("*")
         if inner and not set(inner) & set("*?["):
-            # The usual patterns, a hundred thousand names in a few milliseconds.
-            if pattern[0] != "*" and pattern[-1] != "*":
-                return np.asarray(self._folded == inner)
-            if pattern[0] == "*" and pattern[-1] == "*":
-                return np.asarray(np.strings.find(self._folded, inner) >= 0)
-            if pattern[0] == "*":
-                return np.asarray(np.strings.endswith(self._folded, inner))
-            return np.asarray(np.strings.startswith(self._folded, inner))
+            before, behind = folded[0] == "*", folded[-1] == "*"
+            if not before and not behind:
+                return self._whole.get(inner, _NONE)
+            if before and behind:
+                return self._holding(inner)
+            return _beginning(*(self._ends if before else self._starts), inner[::-1] if before else inner)
+        pieces = re.split(r"[*?\[]", inner)
+        longest = max(pieces, key=len) if "[" not in inner else ""
+        some = self._holding(longest) if longest else np.arange(len(self._names))
         match = re.compile(fnmatch.translate(pattern), re.IGNORECASE).match
-        return np.fromiter((match(name) is not None for name in self._names), bool, len(self._names))
+        return np.array([at for at in some.tolist() if match(self._names[at])], np.int64)
+
+    @cached_property
+    def _folded(self) -> list[str]:
+        return [name.casefold() for name in self._names]
+
+    @cached_property
+    def _whole(self) -> dict[str, NDArray[np.int64]]:
+        found: dict[str, list[int]] = {}
+        for at, name in enumerate(self._folded):
+            found.setdefault(name, []).append(at)
+        return {name: np.array(numbers, np.int64) for name, numbers in found.items()}
+
+    @cached_property
+    def _starts(self) -> tuple[list[str], NDArray[np.int64]]:
+        return _in_order(self._folded)
+
+    @cached_property
+    def _ends(self) -> tuple[list[str], NDArray[np.int64]]:
+        return _in_order([name[::-1] for name in self._folded])
+
+    @cached_property
+    def _text(self) -> tuple[str, NDArray[np.int64]]:
+        """All names in one text, and where each ends."""
+        ends = np.cumsum([len(name) + 1 for name in self._folded]) if self._folded else np.zeros(0, np.int64)
+        return "\0".join(self._folded), ends.astype(np.int64)
+
+    def _holding(self, piece: str) -> NDArray[np.int64]:
+        """Those that a piece stands in anywhere."""
+        text, ends = self._text
+        found, at = [], text.find(piece)
+        while at >= 0:
+            number = int(np.searchsorted(ends, at, side="right"))
+            found.append(number)
+            at = text.find(piece, int(ends[number]))
+        return np.array(found, np.int64)
+
+
+_NONE = np.zeros(0, np.int64)
+
+
+def _in_order(names: list[str]) -> tuple[list[str], NDArray[np.int64]]:
+    order = sorted(range(len(names)), key=names.__getitem__)
+    return [names[at] for at in order], np.array(order, np.int64)
+
+
+def _beginning(names: list[str], order: NDArray[np.int64], piece: str) -> NDArray[np.int64]:
+    """Those of names in order that begin so."""
+    low = bisect_left(names, piece)
+    # Nothing that begins so lies behind what comes after its last letter.
+    after = piece[:-1] + chr(ord(piece[-1]) + 1) if ord(piece[-1]) < 0x10FFFF else piece + "\U0010ffff"
+    return np.sort(order[low : bisect_left(names, after)])
 
 
 @dataclass(frozen=True)

@@ -58,6 +58,11 @@ class Joined(Model):
         return self.world()
 
     @cached_property
+    def parents(self) -> NDArray[np.int64]:
+        """(n,) the node that each stands in, -1 at the top."""
+        return np.fromiter((node.parent for node in self.nodes), np.int64, len(self.nodes))
+
+    @cached_property
     def node_refs(self) -> list[str]:
         """What decisions call each node: its name and eight digits of a hash of the names from the root to it; of nodes
         with the same names all the way, the later are numbered."""

@@ -15,11 +15,12 @@ from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.model import Matrix, Node
 from hemp_ladder.core.ship.dressing import STILL, Applied, dressed
 from hemp_ladder.core.ship.format import Group
+from hemp_ladder.core.ship.names import Fitting
 from hemp_ladder.core.ship.order import in_own_tree, named, turned_unit
 from hemp_ladder.core.ship.painter import Painter
 from hemp_ladder.core.ship.polygons import fanned
-from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface, turned_normals, uv_name
-from hemp_ladder.core.ship.settings import Target
+from hemp_ladder.core.ship.scene import Attributes, Place, Run, Scene, Surface, of_place, turned_normals, uv_name
+from hemp_ladder.core.ship.settings import Target, separate_parts
 from hemp_ladder.core.sort import Dress
 from hemp_ladder.core.sort.apart import colours_apart
 from hemp_ladder.core.sort.order.keys import keys_of
@@ -46,6 +47,8 @@ def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] 
             for id_, material in scene.materials.items()
         }
     _dress(scene, target, picture)
+    if target.limits_names:
+        _fit_names(scene, target)
     x, y, z = (up @ np.array(result.fitted.offset) + 0.0).tolist()
     scene.offset, scene.left_handed = (x, y, z), target.hand == "left"
     if target.polygons:
@@ -55,6 +58,17 @@ def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] 
             for surface in scene.surfaces
         ]
     return scene
+
+
+def _fit_names(scene: Scene, target: Target) -> None:
+    """Have everything be called as the target takes it."""
+    nodes, meshes, materials = (Fitting(target.longest_name, target.plain_names) for _ in range(3))
+    for place in scene.places:
+        place.name = nodes(place.name)
+    scene.surfaces = [replace(surface, name=meshes(surface.name)) for surface in scene.surfaces]
+    scene.materials = {
+        id_: replace(item, name=materials(item.name, "material")) for id_, item in scene.materials.items()
+    }
 
 
 def target_turn(target: Target) -> Matrix:
@@ -128,6 +142,7 @@ def _instanced(result: Result, target: Target) -> Scene:
     }
     used = _used(model.nodes, {n for n in dress_of if result.mesh_of(model.nodes[n].part) is not None})
     into_mesh = result.fitted.into_mesh
+    separate = separate_parts(target, [part.decided_as for part in model.parts])
     known: dict[tuple[str, bool, float, Dress, str, int], int] = {}
     number: dict[int, int] = {-1: 0}
     for index, node in enumerate(model.nodes):
@@ -147,16 +162,19 @@ def _instanced(result: Result, target: Target) -> Scene:
             flipped = result.flipped[node.part]
             into = into_mesh is not None and node.part in into_mesh
             # Sources of different units may share a mesh, each in its own size; a place in the mesh is its own.
-            case = (chain.key, flipped, scale, dress_of[index], part.label, index if into else -1)
+            single = into or node.part in separate
+            case = (chain.key, flipped, scale, dress_of[index], part.label, index if single else -1)
             if case not in known:
                 known[case] = len(scene.surfaces)
                 shown = mesh.flipped() if flipped else mesh
                 geometry = f"{chain.key}{'~' if flipped else ''}*{scale!r}"
+                if single:
+                    geometry = of_place(geometry, index)
                 if into:
-                    own, geometry = matrix.copy(), f"{geometry}@{index}"
+                    own = matrix.copy()
                     own[:3, :3] *= scale
                     shown = _moved(shown, own)
-                name = (node.name or part.label) if into else part.label
+                name = (node.name or part.label) if single else part.label
                 scene.surfaces.append(_surface(name, geometry, shown, dress_of[index], 1.0 if into else scale))
             if into:
                 place.matrix = np.eye(4)

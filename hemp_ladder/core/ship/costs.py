@@ -1,7 +1,7 @@
 """What a delivery would weigh, before it is written: triangles, bytes, pixels, draw calls; held against what the receiver
 allows, with what to trim first."""
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +11,7 @@ from hemp_ladder.core.findings import Finding, Offer, finding, names
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.texture import Texture
 from hemp_ladder.core.ship.format import Group, Weight
-from hemp_ladder.core.ship.settings import Target
+from hemp_ladder.core.ship.settings import Target, separate_parts
 from hemp_ladder.core.sort import Sorted
 from hemp_ladder.core.sort.order.keys import KeyBy
 from hemp_ladder.core.trim.settings import Gauge, Limit
@@ -44,7 +44,7 @@ class Costs:
 @dataclass(frozen=True)
 class Load:
     """What is to be weighed: for every part its chain, and how often it stands; figures of meshes by key; dresses; pictures
-    by SHA-256; what placements are gathered by, by node."""
+    by SHA-256; what placements are gathered by, by node; what decisions call the parts."""
 
     chains: Sequence[Chain | None]
     figures: Mapping[str, Figures]
@@ -52,6 +52,7 @@ class Load:
     sorted: Sorted
     pictures: Mapping[str, Texture]
     keys: Callable[[KeyBy], Mapping[int, str]] | None = None
+    refs: Sequence[str] = ()
 
     def rows(self) -> Iterator[tuple[int, Figures, int]]:
         """Parts that stand and are made: their index, figures and how often."""
@@ -67,8 +68,13 @@ def cost_of(load: Load, target: Target) -> Costs:
     rows = list(load.rows())
     shared = "instances" in form.carries and target.written_group == "part"
     placed = sum(f.vertices * n for _, f, n in rows), sum(f.triangles * n for _, f, n in rows)
-    once = {chain.key: load.figures[chain.key] for part, _, _ in rows if (chain := load.chains[part]) is not None}
-    own = sum(f.vertices for f in once.values()), sum(f.triangles for f in once.values())
+    single = separate_parts(target, load.refs) if shared else set()
+    once = {
+        chain.key: load.figures[chain.key]
+        for part, _, _ in rows if part not in single and (chain := load.chains[part]) is not None
+    }  # fmt: skip
+    stored = [*((f, 1) for f in once.values()), *((f, n) for part, f, n in rows if part in single)]
+    own = sum(f.vertices * n for f, n in stored), sum(f.triangles * n for f, n in stored)
     worn = _worn(load) if target.textures != "none" and "pictures" in form.carries else []
     most = target.texture_limit or max((max(item.width, item.height) for item in worn), default=0)
     weight = Weight(own if shared else placed, placed, bool(worn), sum(n for _, _, n in rows))
@@ -92,14 +98,16 @@ def _draw_calls(load: Load, target: Target) -> int:
     return counts_of(load, target.written_group)[1]
 
 
-def counts_of(load: Load, group: Group) -> tuple[int, int]:
-    """How many meshes and draw calls a way of joining gives: one mesh a part and dress, or one for what is joined."""
+def counts_of(load: Load, group: Group, single: Set[int] = frozenset()) -> tuple[int, int]:
+    """How many meshes and draw calls a way of joining gives: one mesh a part and dress, or one for what is joined; of the
+    parts in `single` one at every place."""
     dresses = load.sorted.dresses
     if group == "part":
         counts = np.bincount(load.sorted.dress_of, minlength=len(dresses)).tolist()
         calls = sum(count * len(set(dress.materials)) for dress, count in zip(dresses, counts, strict=True))
-        pairs = np.unique(load.sorted.parts.astype(np.int64) * max(len(dresses), 1) + load.sorted.dress_of)
-        return len(pairs), calls
+        own = np.isin(load.sorted.parts, list(single))
+        pairs = np.unique((load.sorted.parts.astype(np.int64) * max(len(dresses), 1) + load.sorted.dress_of)[~own])
+        return len(pairs) + int(np.count_nonzero(own)), calls
     if group == "material" or group == "one" or load.keys is None:
         materials = len(load.sorted.materials())
         return materials if group == "material" else 1, materials

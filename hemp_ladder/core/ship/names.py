@@ -19,6 +19,36 @@ def label(name: str, taken: set[str], fallback: str = "part") -> str:
     return found
 
 
+class Fitting:
+    """Names made fit for a target that does not take every one: letters that it has, no more of them than it takes, and none
+    twice. Accents fall off their letters; what has no plain letter at all becomes the fallback."""
+
+    def __init__(self, longest: int | None, plain: bool) -> None:
+        self._longest, self._only_plain = longest or 200, plain
+        self._numbers: dict[str, int] = {}
+        self._taken: set[str] = set()
+
+    def __call__(self, name: str, fallback: str = "part") -> str:
+        """The name as it will be called, which no other is."""
+        line = self.alone(name, fallback)
+        found, number = line, self._numbers.get(line, 1)
+        while found in self._taken:
+            number += 1
+            behind = f"{'_' if self._only_plain else ' '}{number}"
+            found = f"{line[: self._longest - len(behind)]}{behind}"
+        self._numbers[line] = number
+        self._taken.add(found)
+        return found
+
+    def alone(self, name: str, fallback: str = "part") -> str:
+        """The name as it would be called if it had no namesakes."""
+        line = " ".join("".join(c if _plain(c) else " " for c in name).split())
+        if self._only_plain:
+            folded = unicodedata.normalize("NFKD", line).encode("ascii", "ignore").decode()
+            line = re.sub(r"[^A-Za-z0-9_-]+", "_", folded).strip("_")
+        return line[: self._longest].rstrip() or fallback
+
+
 def file_stem(name: str, taken: set[str]) -> str:
     """A file name without suffix that every system takes: letters, digits, dash, underscore.
 

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 
 from hemp_ladder.core.climb import Result
-from hemp_ladder.core.ship.scene import Place, Scene
+from hemp_ladder.core.ship.scene import Place, Scene, is_alone
 from hemp_ladder.core.units import UNITS
 
 
@@ -16,12 +16,15 @@ def named(scene: Scene, result: Result) -> Scene:
         return scene
     told = dict(zip(result.sorted.placements.tolist(), order.names.names, strict=True))
     of_surface: dict[int, int] = {}
+    alone: dict[int, str] = {}
     for place in scene.places:
         if place.surface >= 0 and place.node >= 0:
             place.name = told.get(place.node, place.name)
             of_surface.setdefault(place.surface, nodes[place.node].part)
+            if is_alone(scene.surfaces[place.surface].geometry):
+                alone[place.surface] = place.name
     scene.surfaces = [
-        replace(surface, name=order.parts.get(of_surface.get(number, -1), surface.name))
+        replace(surface, name=alone.get(number) or order.parts.get(of_surface.get(number, -1), surface.name))
         for number, surface in enumerate(scene.surfaces)
     ]
     return scene

@@ -30,6 +30,16 @@ def uv_name(number: int) -> str:
     return f"uv{number or ''}"
 
 
+def of_place(geometry: str, node: int) -> str:
+    """The key of geometry that one placement has for itself."""
+    return f"{geometry}@{node}"
+
+
+def is_alone(geometry: str) -> bool:
+    """Whether it is one placement's own."""
+    return "@" in geometry
+
+
 class Run(NamedTuple):
     """Triangles of one material at a place, with only the vertices they need."""
 

@@ -1,11 +1,13 @@
 """What a person decides at Ship."""
 
+from collections.abc import Sequence
 from typing import Annotated, Literal, Self
 
 from pydantic import AfterValidator, Field, WithJsonSchema, field_validator, model_validator
 
 from hemp_ladder.core.fit.settings import Axis
-from hemp_ladder.core.settings import Settings
+from hemp_ladder.core.refs import PartRef
+from hemp_ladder.core.settings import MOST_PARTS, Settings
 from hemp_ladder.core.ship.format import Format, Group
 from hemp_ladder.core.ship.formats import FORMATS, format_of
 from hemp_ladder.core.units import unit
@@ -32,6 +34,14 @@ class Target(Settings):
     flat_colours: bool = Field(
         False, description="each material is one flat colour that is easily told from the others, without pictures"
     )
+    instances: Literal["kept", "separate"] = Field(
+        "kept", description="parts that stand in several places: one mesh with instances, or a mesh at every place"
+    )
+    separate: tuple[PartRef, ...] = Field(
+        (), description="parts that are a mesh at every place where instances are kept", max_length=MOST_PARTS
+    )
+    longest_name: int | None = Field(None, ge=8, le=200, description="letters that a name may have there")
+    plain_names: bool = Field(False, description="names of A to Z, digits, dash and underscore only")
     polygons: bool = Field(False, description="what is flat and convex is one face, where the format has such")
     group: Group | None = Field(
         None,
@@ -55,6 +65,11 @@ class Target(Settings):
         return self
 
     @property
+    def limits_names(self) -> bool:
+        """Whether not every name will do there."""
+        return self.plain_names or self.longest_name is not None
+
+    @property
     def pictures_beside(self) -> bool:
         return self.textures == "beside" or (self.textures is None and self.written_format.inside is not True)
 
@@ -73,6 +88,14 @@ class Target(Settings):
     @property
     def written_up(self) -> Axis:
         return self.up or self.written_format.up
+
+
+def separate_parts(target: Target, refs: Sequence[str]) -> set[int]:
+    """Which parts, given by what decisions call them, are a mesh of their own at every place."""
+    if target.instances == "separate":
+        return set(range(len(refs)))
+    wanted = set(target.separate)
+    return {index for index, ref in enumerate(refs) if ref in wanted} if wanted else set()
 
 
 class ShipSettings(Settings):

@@ -60,6 +60,15 @@ class Sorted:
         loose = np.array([dress.loose for dress in self.dresses], dtype=bool)
         return np.unique(self.parts[loose[self.dress_of]]).tolist() if len(self.dresses) else []
 
+    def opaque(self) -> NDArray[np.bool_]:
+        """(p,) whether nothing shows through what a placement wears, pictures aside that say so."""
+        through = {
+            id_ for dress in self.dresses for id_ in dress.materials
+            if (finish := self.palette[id_].finish).opacity_mode != "opaque" or finish.transmission > 0
+        }  # fmt: skip
+        plain = np.array([through.isdisjoint(dress.materials) for dress in self.dresses], bool)
+        return plain[self.dress_of] if len(plain) else np.zeros(0, bool)
+
     def materials(self) -> list[str]:
         """Ids of all materials in use, in order of first use."""
         return list(dict.fromkeys(m for dress in self.dresses for m in dress.materials))

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from hemp_ladder.core.choose.take import Taken
 from hemp_ladder.core.sort import Dress, Sorted
 from hemp_ladder.core.sort.settings import By, Rule, SortSettings
-from hemp_ladder.core.sort.table import met, within_mask
+from hemp_ladder.core.sort.spots import Spots
 
 #: In words of a rule so many of what it matches are named.
 _NAMED = 3
@@ -58,22 +58,21 @@ def rules_told(taken: Taken, sorted_: Sorted, settings: SortSettings, triangles:
     for number, dress in enumerate(sorted_.dresses):
         for decider in dict.fromkeys(dress.rules):
             by_rule.setdefault(decider, []).append(number)
-    told = []
+    told, spots = [], Spots(taken.model, taken.rows)
     for number, rule in enumerate(settings.rules):
         mine = by_rule.get(number, [])
-        mask = met(taken.model, rule)[taken.rows]
-        if rule.within is not None:
-            mask = mask & within_mask(taken.model, rule.within)[taken.rows]
-        decided = np.zeros(len(sorted_.dresses), bool)
-        decided[mine] = True
-        lost = np.bincount(sorted_.dress_of[mask], minlength=len(sorted_.dresses))
+        matched = spots.of(rule)
+        decided = set(mine)
         others: Counter[int] = Counter()
-        for at in np.flatnonzero((lost > 0) & ~decided).tolist():
+        kinds, lost = np.unique(sorted_.dress_of[matched], return_counts=True)
+        for at, count in zip(kinds.tolist(), lost.tolist(), strict=True):
+            if at in decided:
+                continue
             for other in dict.fromkeys(r for r in sorted_.dresses[at].rules if 0 <= r < number):
-                others[other] += int(lost[at])
+                others[other] += count
         told.append(
             RuleTold(
-                int(placements[mine].sum()), int(weight[mine].sum()), int(np.count_nonzero(mask)),
+                int(placements[mine].sum()), int(weight[mine].sum()), len(matched),
                 tuple(others.most_common()), rule.material in sorted_.palette,
             )
         )  # fmt: skip
@@ -150,6 +149,9 @@ def _codes_of(taken: Taken, by: By) -> tuple[NDArray[np.int64], _Words, _Slots]:
         return part, lambda code: [model.parts[code].name] if model.parts[code].name else [], everywhere
     if by == "part":
         return part, lambda code: [model.parts[code].decided_as], everywhere
+    if by == "placement":
+        refs = model.node_refs
+        return columns.node[rows].astype(np.int64), lambda code: [refs[code]], everywhere
     if by == "style":
         return (
             part,
@@ -199,6 +201,12 @@ def kinds_of(taken: Taken) -> dict[By, int]:
     return {by: count for by, count in found.items() if count}
 
 
+def deciders(taken: Taken, sorted_: Sorted, rule: Rule) -> list[int]:
+    """The numbers of the rules that decide about what a rule matches."""
+    dresses = np.unique(sorted_.dress_of[Spots(taken.model, taken.rows).of(rule)]).tolist()
+    return sorted({number for at in dresses for number in sorted_.dresses[at].rules if number >= 0})
+
+
 @dataclass(frozen=True)
 class Reason:
     """A rule that speaks of a placement: its number, the material it gives, and whether it decided."""
@@ -215,10 +223,11 @@ def reasons(taken: Taken, sorted_: Sorted, settings: SortSettings, node: int) ->
         raise KeyError(node)
     row = int(taken.rows[at[0]])
     dress = sorted_.dresses[sorted_.dress_of[at[0]]]
+    spots = Spots(taken.model, np.array([row]))
     found = [
         Reason(number, rule.material, number in dress.rules)
         for number, rule in enumerate(settings.rules)
-        if met(taken.model, rule)[row] and (rule.within is None or within_mask(taken.model, rule.within)[row])
+        if len(spots.of(rule))
     ]
     return dress, found
 

@@ -11,7 +11,7 @@ from hemp_ladder.core.choose.settings import Choice, ReceiveSettings
 from hemp_ladder.core.choose.take import Taken, later_copies
 from hemp_ladder.core.model.bodies import Exact
 
-Kind = Literal["hidden layers", "tiny parts", "copies in place", "annotation", "spaces", "openings"]
+Kind = Literal["hidden layers", "tiny parts", "copies in place", "annotation", "spaces", "openings", "inside others"]
 #: What is left behind at the door already: it has no surface, and nothing of it is ever shipped as one.
 _EXTRA: dict[str, Kind] = {"annotation": "annotation", "space": "spaces", "opening": "openings"}
 #: A part smaller than this is a speck at arm's length, in metres (common practice: screws, washers, text solids).
@@ -29,8 +29,9 @@ class Leftover:
     left: int = 0
 
 
-def leftovers(taken: Taken, tiny: float = TINY) -> list[Leftover]:
-    """By kind what enters and could stay out; `tiny` is the diagonal in metres below which a part is."""
+def leftovers(taken: Taken, tiny: float = TINY, inside: NDArray[np.integer] | None = None) -> list[Leftover]:
+    """By kind what enters and could stay out; `tiny` is the diagonal in metres below which a part is; `inside` the nodes of
+    what stands wholly inside others, where somebody looked."""
     model, rows, columns = taken.model, taken.rows, taken.model.columns
     found: list[Leftover] = []
 
@@ -41,6 +42,8 @@ def leftovers(taken: Taken, tiny: float = TINY) -> list[Leftover]:
 
     told("hidden layers", _of_layers(taken, set(model.hidden)))
     told("tiny parts", _tiny(taken, tiny))
+    if inside is not None:
+        told("inside others", np.isin(taken.placements, inside))
     entered = np.zeros(len(columns.node), bool)
     entered[rows] = True
     told("copies in place", later_copies(model, entered, taken.shaped.solids)[rows])
@@ -60,15 +63,16 @@ def leftovers(taken: Taken, tiny: float = TINY) -> list[Leftover]:
     return found
 
 
-def dropped(settings: ReceiveSettings, taken: Taken, kinds: Sequence[str], tiny: float = TINY) -> ReceiveSettings:
-    """What enters, without these kinds of leftovers."""
+def dropped(
+    settings: ReceiveSettings, taken: Taken, kinds: Sequence[str], tiny: float = TINY,
+    inside: NDArray[np.integer] | None = None,
+) -> ReceiveSettings:  # fmt: skip
+    """What enters, without these kinds of leftovers; arguments as above."""
     model = taken.model
-    choices = list(settings.choices)
+    choices = dict.fromkeys(settings.choices)
 
-    def out(by: Literal["layer", "part"], match: str) -> None:
-        choice = Choice(by=by, match=match)
-        if choice not in choices:
-            choices.append(choice)
+    def out(by: Literal["layer", "part", "placement"], match: str) -> None:
+        choices[Choice(by=by, match=match)] = None
 
     if "hidden layers" in kinds:
         for layer in model.hidden:
@@ -76,6 +80,16 @@ def dropped(settings: ReceiveSettings, taken: Taken, kinds: Sequence[str], tiny:
     if "tiny parts" in kinds:
         for part in np.unique(model.columns.part[taken.rows[_tiny(taken, tiny)]]).tolist():
             out("part", model.parts[part].decided_as)
+    if "inside others" in kinds and inside is not None:
+        mask = np.isin(taken.placements, inside)
+        part = model.columns.part[taken.rows]
+        # A part that is seen elsewhere stays there.
+        seen = set(part[~mask].tolist())
+        for row in np.flatnonzero(mask).tolist():
+            if int(part[row]) in seen:
+                out("placement", model.node_refs[int(taken.placements[row])])
+            else:
+                out("part", model.parts[int(part[row])].decided_as)
     also = settings.also - {extra for extra, name in _EXTRA.items() if name in kinds}
     changes: dict[str, object] = {"choices": tuple(choices), "also": also}
     if "copies in place" in kinds:

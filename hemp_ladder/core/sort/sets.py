@@ -18,14 +18,34 @@ class RuleSet(Settings):
     order: OrderSettings | None = None
 
 
-def set_of(settings: SortSettings) -> RuleSet:
-    """What of a table speaks of no job's own parts and sources."""
+def set_of(settings: SortSettings, names: bool = False, order: bool = False) -> RuleSet:
+    """What of a table speaks of no job's own parts, placements and sources; with `names` and the `order` where wanted."""
     plain = without_refs(settings)
     given = {rule.material for rule in plain.rules}
     return RuleSet(
         rules=plain.rules, materials=tuple(item for item in plain.materials if item.id in given),
-        keep_source=settings.keep_source,
+        keep_source=settings.keep_source, names=plain.names if names else (),
+        order=_of_no_tree(plain.order) if order and not plain.order.plain else None,
     )  # fmt: skip
+
+
+def _of_no_tree(order: OrderSettings) -> OrderSettings:
+    """Without what is said of single groups of one source's tree."""
+
+    def own(id_: str) -> bool:
+        return not id_.startswith("at:")
+
+    return order.model_copy(
+        update={
+            "groups": tuple(
+                item if own(item.parent) else item.model_copy(update={"parent": ""}) for item in order.groups
+            ),
+            "gathered": tuple(item for item in order.gathered if own(item.into)),
+            "called": {id_: name for id_, name in order.called.items() if own(id_)},
+            "under": {id_: into for id_, into in order.under.items() if own(id_) and own(into)},
+            "opened": tuple(id_ for id_ in order.opened if own(id_)),
+        }
+    )
 
 
 def with_set(settings: SortSettings, given: RuleSet) -> SortSettings:

@@ -9,11 +9,11 @@ from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Channel, Finish, Mode, Slot, map_from_dict, ordered
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.model.texture import Clear, Texture
-from hemp_ladder.core.refs import PartRef, SourceRef
+from hemp_ladder.core.refs import PartRef, PlacementRef, SourceRef
 from hemp_ladder.core.settings import MOST, MOST_PARTS, Settings
 from hemp_ladder.core.sort.order.settings import OrderSettings, Rename, Word
 
-By = Literal["layer", "colour", "name", "part", "class", "storey", "substance", "style"]
+By = Literal["layer", "colour", "name", "part", "placement", "class", "storey", "substance", "style"]
 
 
 class Within(Settings):
@@ -37,7 +37,8 @@ class Rule(Settings):
     `substance` (what a building says a thing is made of: any of its
     materials) and `style` (the source's name for a look) match whole;
     `name` is a pattern with * and ?, upper and lower case alike, held against
-    the name of the part and of its placement; `part` names parts. `within`
+    the name of the part and of its placement; `part` and `placement` name
+    parts and placements by what decisions call them. `within`
     limits it to some of what there is.
     """
 
@@ -169,6 +170,20 @@ class Shared(Settings):
     matrix: _Matrix
 
 
+class Selection(Settings):
+    """What was picked up once and is kept under a name: whole parts, or single placements, by what decisions call them."""
+
+    name: str = Field(min_length=1, max_length=200)
+    parts: tuple[PartRef, ...] = Field((), max_length=MOST_PARTS)
+    placements: tuple[PlacementRef, ...] = Field((), max_length=MOST_PARTS)
+
+    @model_validator(mode="after")
+    def _holds_something(self) -> Self:
+        if bool(self.parts) == bool(self.placements):
+            raise ValueError("a selection holds parts, or single placements")
+        return self
+
+
 class SortSettings(Settings):
     """Rules in order: the first that matches decides. What none covers keeps its source colour."""
 
@@ -185,3 +200,14 @@ class SortSettings(Settings):
     names: tuple[Rename, ...] = Field((), description="steps that rename, in their order", max_length=500)
     order: OrderSettings = OrderSettings()
     shared: tuple[Shared, ...] = Field((), description="copies of other parts that give way to those", max_length=MOST)
+    selections: tuple[Selection, ...] = Field((), description="kept by name", max_length=1000)
+    locked: tuple[PartRef, ...] = Field(
+        (), description="parts that cannot be picked, nor changed by what names them", max_length=MOST_PARTS
+    )
+
+    @field_validator("selections", mode="after")
+    @classmethod
+    def _one_of_a_name(cls, given: tuple[Selection, ...]) -> tuple[Selection, ...]:
+        if len({item.name for item in given}) < len(given):
+            raise ValueError("two selections have one name")
+        return given

@@ -73,7 +73,7 @@ def table_of(rules: Sequence[tuple[int, Rule]], model: Joined, rows: NDArray[np.
                 looks.setdefault((rule.by, word.lower() if rule.by == "colour" else word), []).append((number, limit))
         elif rule.within:
             limited.append((number, rule))
-        elif rule.by == "name":
+        elif rule.by in ("name", "placement"):
             patterns.append((number, rule))
         else:
             for word in rule.match:
@@ -81,7 +81,9 @@ def table_of(rules: Sequence[tuple[int, Rule]], model: Joined, rows: NDArray[np.
     first = np.full(len(rows), NONE)
 
     def hold(codes: NDArray[np.integer], numbers: Iterable[int]) -> None:
-        np.minimum(first, np.fromiter(numbers, np.int64)[codes[rows]], out=first)
+        least = numbers if isinstance(numbers, np.ndarray) else np.fromiter(numbers, np.int64)
+        if len(codes):
+            np.minimum(first, least[codes[rows]], out=first)
 
     def least(words: Iterable[str | None], told: dict[str, int]) -> int:
         return min((told.get(word, _NONE) for word in words if word is not None), default=_NONE)
@@ -93,38 +95,83 @@ def table_of(rules: Sequence[tuple[int, Rule]], model: Joined, rows: NDArray[np.
     for name, words in _TAGS.items():
         if told := by.get(name):
             hold(columns.tags, [least(words(tags), told) for tags in columns.all_tags])
+    _hold_patterns(model, patterns, hold)
     where = lru_cache(maxsize=None)(lambda within: within_mask(model, within)[rows])
-    for number, rule in patterns:
-        np.minimum(first, np.where(_named(model, rule.match)[rows], number, NONE), out=first)
+    spots = lru_cache(maxsize=None)(lambda within: np.flatnonzero(where(within)))
     for number, rule in limited:
-        np.minimum(first, np.where(met(model, rule)[rows] & where(rule.within), number, NONE), out=first)
+        # Only where it holds is looked at.
+        at = spots(rule.within)
+        hit = at[_met_at(model, rule, rows[at])]
+        first[hit] = np.minimum(first[hit], number)
     return Table(first, looks, *_zones(len(rows), [where(within) for within in limits]))
+
+
+def _hold_patterns(
+    model: Joined, rules: Sequence[tuple[int, Rule]], hold: Callable[[NDArray[np.integer], NDArray[np.int64]], None]
+) -> None:
+    """Rules that look at names, of placements and of parts, and at single placements: the first for each of those."""
+    columns = model.columns
+    of_name, of_part = np.full(len(columns.names), NONE), np.full(len(model.parts), NONE)
+    single = [(number, rule) for number, rule in rules if rule.by == "placement"]
+    for number, rule in rules:
+        for pattern in rule.match if rule.by == "name" else ():
+            for least, names in ((of_name, columns.named), (of_part, columns.part_names)):
+                at = names.found(pattern)
+                least[at] = np.minimum(least[at], number)
+    if len(single) < len(rules):
+        hold(columns.name, of_name)
+        hold(columns.part, of_part)
+    if single:
+        numbers: dict[str, int] = {}
+        for number, rule in single:
+            for word in rule.match:
+                numbers.setdefault(word, number)
+        least = np.fromiter((numbers.get(ref, _NONE) for ref in model.node_refs), np.int64, len(model.nodes))
+        hold(columns.node, least)
 
 
 def met(model: Joined, rule: Rule) -> Mask:
     """(p,) which placements a rule matches by what it looks at, wherever it holds; those with a single face of a colour or
     style too."""
+    return _met_at(model, rule, slice(None))
+
+
+def _met_at(model: Joined, rule: Rule, at: NDArray[np.int64] | slice) -> Mask:
+    """The same of some placements, by their rows."""
+    found = None
+    for codes, wanted in _wanted(model, rule):
+        hit = _of(codes[at], wanted)
+        found = hit if found is None else found | hit
+    return found if found is not None else np.zeros(0, bool)
+
+
+def _wanted(model: Joined, rule: Rule) -> list[tuple[NDArray[np.int32], Sequence[bool] | Mask]]:
+    """What a rule matches: columns, and for each of their codes whether it does; any of them is enough."""
     columns, words = model.columns, set(rule.match)
     if rule.by == "name":
-        return _named(model, rule.match)
+        named, of_part = np.zeros(len(columns.names), bool), np.zeros(len(model.parts), bool)
+        for pattern in rule.match:
+            named = named | columns.named.matching(pattern)
+            of_part = of_part | columns.part_names.matching(pattern)
+        return [(columns.name, named), (columns.part, of_part)]
+    if rule.by == "placement":
+        return [(columns.node, [ref in words for ref in model.node_refs])]
     if rule.by == "layer":
-        return _of(columns.layer, [layer in words for layer in columns.layers])
+        return [(columns.layer, [layer in words for layer in columns.layers])]
     if rule.by == "part":
-        return _of(columns.part, [part.decided_as in words for part in model.parts])
+        return [(columns.part, [part.decided_as in words for part in model.parts])]
     if rule.by == "colour":
         wanted = {word.lower() for word in words}
         on_faces = [
             bool(part.face_colours) and any(c.hex in wanted for c in part.face_colours.values()) for part in model.parts
         ]
         plain = [colour is not None and colour.hex in wanted for colour in columns.colours]
-        return _of(columns.colour, plain) | _of(columns.part, on_faces)
+        return [(columns.colour, plain), (columns.part, on_faces)]
     if rule.by == "style":
-        return _of(
-            columns.part,
-            [part.style in words or not words.isdisjoint(part.face_styles.values()) for part in model.parts],
-        )
+        styled = [part.style in words or not words.isdisjoint(part.face_styles.values()) for part in model.parts]
+        return [(columns.part, styled)]
     told = _TAGS[rule.by]
-    return _of(columns.tags, [any(word in words for word in told(tags)) for tags in columns.all_tags])
+    return [(columns.tags, [any(word in words for word in told(tags)) for tags in columns.all_tags])]
 
 
 def within_mask(model: Joined, within: Within) -> Mask:
@@ -135,15 +182,6 @@ def within_mask(model: Joined, within: Within) -> Mask:
         if word is not None:
             mask = mask & matching(model, Choice(by=by, match=word))
     return mask
-
-
-def _named(model: Joined, patterns: Iterable[str]) -> Mask:
-    columns = model.columns
-    named, of_part = np.zeros(len(columns.names), bool), np.zeros(len(model.parts), bool)
-    for pattern in patterns:
-        named = named | columns.named.matching(pattern)
-        of_part = of_part | columns.part_names.matching(pattern)
-    return _of(columns.name, named) | _of(columns.part, of_part)
 
 
 def _of(codes: NDArray[np.int32], wanted: Sequence[bool] | Mask) -> Mask:

@@ -11,10 +11,13 @@ from hemp_ladder.core.choose.settings import ReceiveSettings
 from hemp_ladder.core.choose.take import climb_take
 from hemp_ladder.core.fit import FitSettings, climb_fit
 from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.columns import Names
 from hemp_ladder.core.model.join import as_joined
 from hemp_ladder.core.model.model import Colour, Model, Node, Part, Tags
 from hemp_ladder.core.sort import BY_NOTHING, BY_SOURCE, Dress, Rule, Sorted, SortSettings, climb_sort
 from hemp_ladder.core.sort.settings import OwnMaterial, Within
+from hemp_ladder.core.sort.spots import Spots
+from hemp_ladder.core.sort.table import met, within_mask
 
 RED, BLUE = Colour.from_hex("#ff0000"), Colour.from_hex("#0000ff")
 
@@ -132,6 +135,16 @@ class AnyTable(unittest.TestCase):
         slots = tuple((face, kinds.index(answers[face])) for face in range(4) if kinds.index(answers[face]))
         return Dress(tuple(m for m, _ in kinds), tuple(r for _, r in kinds), slots)
 
+    def hold_alike(self, subject: Model, rules: tuple[Rule, ...]) -> None:
+        """Where rules match is the same however it is looked for."""
+        taken = climb_take(climb_fit(subject, FitSettings()), ReceiveSettings())
+        spots, refs = Spots(taken.model, taken.rows), taken.model.node_refs
+        for rule in (*rules, Rule(by="placement", match=tuple(refs[3:5]), material="brass")):
+            mask = met(taken.model, rule)[taken.rows]
+            if rule.within is not None:
+                mask = mask & within_mask(taken.model, rule.within)[taken.rows]
+            self.assertEqual(spots.of(rule).tolist(), np.flatnonzero(mask).tolist(), rule)
+
     def shows_rest(self, part: Part) -> bool:
         return len({*part.face_colours, *part.face_styles}) < 4
 
@@ -156,7 +169,7 @@ class AnyTable(unittest.TestCase):
                 )
                 colour = pick(self.COLOURS) if k % 2 else None
                 nodes.append(Node(f"Place {k}", 0, k % 4, pick(self.WORDS), colour, tags))
-            words = {"colour": ["#ff0000", "#0000ff"], "name": ["*1", "part*", "place 7", "*ace 1*", "p?rt 2", "*"],
+            words = {"colour": ["#ff0000", "#0000ff"], "name": ["*1", "part*", "place 7", "*ace 1*", "p?rt 2", "*", "P*t*3", "*l?ce 1?", "*[12]"],
                      "part": [f"Part {k}" for k in range(4)]}  # fmt: skip
             rules = tuple(
                 Rule(
@@ -168,8 +181,37 @@ class AnyTable(unittest.TestCase):
                 for by in dice.choices(kinds, k=dice.randrange(7))
             )  # type: ignore[arg-type]
             found = worn(sort(model(parts, nodes), SortSettings(rules=rules)))
+            self.hold_alike(model(parts, nodes), rules)
             for node, dress in zip(nodes[1:], found, strict=True):
                 self.assertEqual(dress, self.one_by_one(rules, parts[node.part], node, above), rules)
+
+
+class Patterns(unittest.TestCase):
+    def test_names_are_found_as_by_pythons_own_patterns(self) -> None:
+        dice = random.Random(9)
+        names = ["".join(dice.choices("aAbB-_ 1é", k=dice.randrange(0, 8))) for _ in range(400)]
+        known = Names(names)
+        for pattern in (
+            "a*",
+            "*a",
+            "*ab*",
+            "a",
+            "",
+            "*",
+            "**",
+            "?",
+            "a?b*",
+            "*a*b*",
+            "*-1",
+            "ss*",
+            "*[ab]",
+            "b??",
+            "*1?a*",
+        ):
+            meant = [at for at, name in enumerate(names) if fnmatch.fnmatchcase(name.casefold(), pattern.casefold())]
+            self.assertEqual(known.found(pattern).tolist(), meant, pattern)
+            self.assertEqual(np.flatnonzero(known.matching(pattern)).tolist(), meant, pattern)
+        self.assertEqual(Names([]).found("a*").tolist(), [])
 
 
 class Palettes(unittest.TestCase):

@@ -667,6 +667,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/purposes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Purpose
+         * @description Keep what a job wants of all parts for others; one of that name gives way.
+         */
+        post: operations["keep_purpose_api_jobs__job_id__purposes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/redo": {
         parameters: {
             query?: never;
@@ -934,6 +954,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/sort/placements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Placements
+         * @description What decisions call placements, given by their nodes.
+         */
+        post: operations["post_placements_api_jobs__job_id__sort_placements_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/sort/rules": {
         parameters: {
             query?: never;
@@ -966,6 +1006,26 @@ export interface paths {
          * @description What if a rule were gone.
          */
         get: operations["get_without_api_jobs__job_id__sort_rules__number__without_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sort/selections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Selections
+         * @description Selections that are kept, by the numbers that parts and nodes have now.
+         */
+        get: operations["get_selections_api_jobs__job_id__sort_selections_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1142,6 +1202,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Run
+         * @description Keep a run of a job's decisions under a name; one of that name gives way.
+         */
+        post: operations["keep_run_api_jobs__job_id__steps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/steps/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do Again
+         * @description Do a kept run again: a decision like any other.
+         */
+        post: operations["do_again_api_jobs__job_id__steps__number__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/structure": {
         parameters: {
             query?: never;
@@ -1300,6 +1400,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/purposes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Purposes */
+        get: operations["get_purposes_api_purposes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/purposes/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget Purpose */
+        delete: operations["forget_purpose_api_purposes__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rule-sets": {
         parameters: {
             query?: never;
@@ -1366,6 +1500,40 @@ export interface paths {
          * @description Keep it no more; jobs that took it have it still.
          */
         delete: operations["forget_material_api_shelf__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Runs */
+        get: operations["get_runs_api_steps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/steps/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget Run */
+        delete: operations["forget_run_api_steps__number__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1492,6 +1660,14 @@ export interface components {
             /** World */
             world: number[];
         };
+        /** AgainIn */
+        AgainIn: {
+            /**
+             * Parts
+             * @description parts it is for by index; none: those it was for, as far as they are there
+             */
+            parts?: number[] | null;
+        };
         /**
          * AlignWay
          * @description Bring a source onto others by pairs of points.
@@ -1544,7 +1720,7 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            by: "layer" | "colour" | "name" | "part" | "placement" | "class" | "storey" | "substance" | "style";
             /** Material */
             material: string;
             /** Values */
@@ -1669,10 +1845,10 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "layer" | "class" | "storey" | "group" | "part";
+            by: "layer" | "class" | "storey" | "group" | "part" | "placement";
             /**
              * Match
-             * @description the whole name of the layer, class, storey, group or part
+             * @description the whole name of the layer, class, storey or group; what decisions call the others
              */
             match: string;
             /** Source */
@@ -1861,8 +2037,11 @@ export interface components {
              *       "target": {
              *         "flat_colours": false,
              *         "format": "glb",
+             *         "instances": "kept",
              *         "level": "full",
-             *         "polygons": false
+             *         "plain_names": false,
+             *         "polygons": false,
+             *         "separate": []
              *       }
              *     }
              */
@@ -1871,6 +2050,7 @@ export interface components {
              * @default {
              *       "keep_source": true,
              *       "least_roughness": 0,
+             *       "locked": [],
              *       "materials": [],
              *       "names": [],
              *       "order": {
@@ -1885,6 +2065,7 @@ export interface components {
              *       "pictures": [],
              *       "replaced": {},
              *       "rules": [],
+             *       "selections": [],
              *       "shared": []
              *     }
              */
@@ -2117,14 +2298,16 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "parts" | "layer" | "material" | "source" | "smaller" | "larger";
+            by: "parts" | "layer" | "material" | "class" | "source" | "selection" | "smaller" | "larger";
             /** Chord */
             chord?: (components["schemas"]["Absolute"] | components["schemas"]["Relative"]) | null;
             /** Degrees */
             degrees?: number | null;
+            /** Longest */
+            longest?: number | null;
             /**
              * Match
-             * @description the layer's name, or the material's id
+             * @description name of the layer, class or selection, or the material's id
              * @default
              */
             match: string;
@@ -2166,6 +2349,11 @@ export interface components {
              * @default []
              */
             exceptions: components["schemas"]["FacetException"][];
+            /**
+             * Longest
+             * @description longest side of a triangle, in metres; none: as long as it will
+             */
+            longest?: number | null;
             /**
              * Segments
              * @description of drawn curves: segments each, instead of chord error and angle
@@ -2701,7 +2889,7 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            by: "layer" | "colour" | "name" | "part" | "placement" | "class" | "storey" | "substance" | "style";
             /** Material */
             material: string;
             /** Placements */
@@ -2974,6 +3162,12 @@ export interface components {
             parts: number[];
             /** Placements */
             placements: number;
+            /**
+             * Waiting
+             * @description it is being looked for
+             * @default false
+             */
+            waiting: boolean;
         };
         /**
          * LengthView
@@ -3411,10 +3605,10 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "parts" | "layer" | "material" | "source" | "smaller" | "larger";
+            by: "parts" | "layer" | "material" | "class" | "source" | "selection" | "smaller" | "larger";
             /**
              * Match
-             * @description the layer's name, or the material's id
+             * @description name of the layer, class or selection, or the material's id
              * @default
              */
             match: string;
@@ -3593,6 +3787,11 @@ export interface components {
         NewSource: {
             /** Files */
             files: components["schemas"]["FileIn"][];
+        };
+        /** NodesIn */
+        NodesIn: {
+            /** Nodes */
+            nodes: number[];
         };
         /**
          * Normals
@@ -4128,6 +4327,17 @@ export interface components {
             width: number;
         };
         /**
+         * OwnPurpose
+         * @description Settings of facets that are kept, and the number they are known by.
+         */
+        OwnPurpose: {
+            facet: components["schemas"]["FacetSettings"];
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+        };
+        /**
          * Pair
          * @description A picked point, and where it belongs: another picked point, or typed coordinates in metres.
          */
@@ -4226,6 +4436,11 @@ export interface components {
              * @default 0
              */
             shells: number;
+            /**
+             * Sides
+             * @description of its box as it was designed, the longest first
+             */
+            sides: number[];
             /** Triangles */
             triangles?: number | null;
             /**
@@ -4234,6 +4449,11 @@ export interface components {
              * @default []
              */
             trim_by: number[];
+            /**
+             * Turning
+             * @description radius under which the angle decides how fine its curves are, above it the chord error; 0 where neither does
+             */
+            turning: number;
             /**
              * Uncounted
              * @description it has so many triangles that crossings were not looked for
@@ -4444,6 +4664,11 @@ export interface components {
             name: string;
             /** Value */
             value: unknown;
+        };
+        /** PurposeIn */
+        PurposeIn: {
+            /** Name */
+            name: string;
         };
         /**
          * PurposeView
@@ -4996,7 +5221,8 @@ export interface components {
          *     `substance` (what a building says a thing is made of: any of its
          *     materials) and `style` (the source's name for a look) match whole;
          *     `name` is a pattern with * and ?, upper and lower case alike, held against
-         *     the name of the part and of its placement; `part` names parts. `within`
+         *     the name of the part and of its placement; `part` and `placement` name
+         *     parts and placements by what decisions call them. `within`
          *     limits it to some of what there is.
          */
         Rule: {
@@ -5004,7 +5230,7 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            by: "layer" | "colour" | "name" | "part" | "placement" | "class" | "storey" | "substance" | "style";
             /** Match */
             match: string[];
             /**
@@ -5018,13 +5244,35 @@ export interface components {
         RuleSetIn: {
             /** Name */
             name: string;
+            /**
+             * Names
+             * @description steps of naming too
+             * @default false
+             */
+            names: boolean;
+            /**
+             * Order
+             * @description levels and groups too
+             * @default false
+             */
+            order: boolean;
         };
         /** RuleSetView */
         RuleSetView: {
             /** Name */
             name: string;
+            /**
+             * Names
+             * @description steps of naming that it holds
+             */
+            names: number;
             /** Number */
             number: number;
+            /**
+             * Order
+             * @description it says how to group
+             */
+            order: boolean;
             /** Rules */
             rules: number;
         };
@@ -5058,7 +5306,7 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+            by: "layer" | "colour" | "name" | "part" | "placement" | "class" | "storey" | "substance" | "style";
             /** Guesses */
             guesses: components["schemas"]["GuessView"][];
             /**
@@ -5076,6 +5324,30 @@ export interface components {
             rules: components["schemas"]["RuleTold"][];
             /** Values */
             values: components["schemas"]["ValueView"][];
+        };
+        /**
+         * RunIn
+         * @description Decisions of the job from the first to the last, both included.
+         */
+        RunIn: {
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RunView
+         * @description A kept run of decisions: the number it is known by, and what it changes, in words.
+         */
+        RunView: {
+            /** Lines */
+            lines: string[];
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
         };
         /**
          * RungView
@@ -5134,6 +5406,38 @@ export interface components {
              * @default 0
              */
             wide: number;
+        };
+        /**
+         * Selection
+         * @description What was picked up once and is kept under a name: whole parts, or single placements, by what decisions call them.
+         */
+        Selection: {
+            /** Name */
+            name: string;
+            /**
+             * Parts
+             * @default []
+             */
+            parts: string[];
+            /**
+             * Placements
+             * @default []
+             */
+            placements: string[];
+        };
+        /**
+         * SelectionView
+         * @description A kept selection: parts by index, or placements by node; how much of it is not there now.
+         */
+        SelectionView: {
+            /** Missing */
+            missing: number;
+            /** Name */
+            name: string;
+            /** Nodes */
+            nodes: number[];
+            /** Parts */
+            parts: number[];
         };
         /**
          * ShadowView
@@ -5281,8 +5585,11 @@ export interface components {
              * @default {
              *       "flat_colours": false,
              *       "format": "glb",
+             *       "instances": "kept",
              *       "level": "full",
-             *       "polygons": false
+             *       "plain_names": false,
+             *       "polygons": false,
+             *       "separate": []
              *     }
              */
             target: components["schemas"]["Target"];
@@ -5330,6 +5637,12 @@ export interface components {
              */
             least_roughness: number;
             /**
+             * Locked
+             * @description parts that cannot be picked, nor changed by what names them
+             * @default []
+             */
+            locked: string[];
+            /**
              * Materials
              * @description made or changed for this job
              * @default []
@@ -5372,6 +5685,12 @@ export interface components {
              * @default []
              */
             rules: components["schemas"]["Rule"][];
+            /**
+             * Selections
+             * @description kept by name
+             * @default []
+             */
+            selections: components["schemas"]["Selection"][];
             /**
              * Shared
              * @description copies of other parts that give way to those
@@ -5671,7 +5990,7 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "layer" | "class" | "storey" | "group" | "part";
+            by: "layer" | "class" | "storey" | "group" | "part" | "placement";
             /**
              * Estimated
              * @description some of it is not meshed; its triangles are reckoned by its faces
@@ -5726,17 +6045,41 @@ export interface components {
              */
             hand?: ("right" | "left") | null;
             /**
+             * Instances
+             * @description parts that stand in several places: one mesh with instances, or a mesh at every place
+             * @default kept
+             * @enum {string}
+             */
+            instances: "kept" | "separate";
+            /**
              * Level
              * @description level of detail, as Trim calls it
              * @default full
              */
             level: string;
             /**
+             * Longest Name
+             * @description letters that a name may have there
+             */
+            longest_name?: number | null;
+            /**
+             * Plain Names
+             * @description names of A to Z, digits, dash and underscore only
+             * @default false
+             */
+            plain_names: boolean;
+            /**
              * Polygons
              * @description what is flat and convex is one face, where the format has such
              * @default false
              */
             polygons: boolean;
+            /**
+             * Separate
+             * @description parts that are a mesh at every place where instances are kept
+             * @default []
+             */
+            separate: string[];
             /**
              * Texture Limit
              * @description largest side of a picture, in pixels
@@ -5800,10 +6143,10 @@ export interface components {
              * By
              * @enum {string}
              */
-            by: "parts" | "layer" | "material" | "source" | "smaller" | "larger";
+            by: "parts" | "layer" | "material" | "class" | "source" | "selection" | "smaller" | "larger";
             /**
              * Match
-             * @description the layer's name, or the material's id
+             * @description name of the layer, class or selection, or the material's id
              * @default
              */
             match: string;
@@ -7491,6 +7834,41 @@ export interface operations {
             };
         };
     };
+    keep_purpose_api_jobs__job_id__purposes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurposeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPurpose"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     redo_api_jobs__job_id__redo_post: {
         parameters: {
             query?: never;
@@ -7997,10 +8375,45 @@ export interface operations {
             };
         };
     };
+    post_placements_api_jobs__job_id__sort_placements_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NodesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_rules_api_jobs__job_id__sort_rules_get: {
         parameters: {
             query?: {
-                by?: "layer" | "colour" | "name" | "part" | "class" | "storey" | "substance" | "style";
+                by?: "layer" | "colour" | "name" | "part" | "placement" | "class" | "storey" | "substance" | "style";
             };
             header?: never;
             path: {
@@ -8049,6 +8462,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WithoutView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_selections_api_jobs__job_id__sort_selections_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SelectionView"][];
                 };
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
@@ -8393,6 +8837,77 @@ export interface operations {
             };
         };
     };
+    keep_run_api_jobs__job_id__steps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    do_again_api_jobs__job_id__steps__number__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_structure_api_jobs__job_id__structure_get: {
         parameters: {
             query?: never;
@@ -8650,6 +9165,64 @@ export interface operations {
             };
         };
     };
+    get_purposes_api_purposes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPurpose"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_purpose_api_purposes__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_rule_sets_api_rule_sets_get: {
         parameters: {
             query?: never;
@@ -8738,6 +9311,64 @@ export interface operations {
         };
     };
     forget_material_api_shelf__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_runs_api_steps_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"][];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget_run_api_steps__number__delete: {
         parameters: {
             query?: never;
             header?: never;

@@ -6,6 +6,7 @@ import { api, need, needJob, type Views } from "../api/client";
 import { Button } from "../ui/controls";
 import { moment } from "../ui/format";
 import { useBench } from "./bench";
+import { KeepRun, Runs } from "./Runs";
 import { Sheet } from "./Sheet";
 
 type Line = Views["HistoryLine"];
@@ -14,6 +15,7 @@ type Line = Views["HistoryLine"];
 export function History() {
   const { job } = useBench();
   const [open, setOpen] = useState(false);
+  const [ticked, setTicked] = useState<ReadonlySet<number> | null>(null);
   const lines = useQuery({
     enabled: open,
     queryKey: ["history", job.id, job.decisions_id, job.sources.map((source) => source.revision)],
@@ -37,10 +39,32 @@ export function History() {
             </Button>
           </p>
         )}
+        <Runs />
+        {ticked ? (
+          <KeepRun ticked={[...ticked]} onDone={() => setTicked(null)} />
+        ) : (
+          <Button disabled={!lines.data} className="mb-2" onClick={() => setTicked(new Set())}>
+            Keep a run of decisions…
+          </Button>
+        )}
         {lines.isPending && <p className="py-2 text-ink-soft">Looking it up…</p>}
         <ol>
           {lines.data?.map((line) => (
-            <Entry key={`${line.kind} ${line.id}`} line={line} />
+            <Entry
+              key={`${line.kind} ${line.id}`}
+              line={line}
+              ticked={ticked?.has(line.id)}
+              onTick={
+                ticked && line.kind === "decision" && line.standing
+                  ? () =>
+                      setTicked((now) => {
+                        const next = new Set(now);
+                        if (!next.delete(line.id)) next.add(line.id);
+                        return next;
+                      })
+                  : undefined
+              }
+            />
           ))}
         </ol>
       </Sheet>
@@ -48,7 +72,7 @@ export function History() {
   );
 }
 
-function Entry({ line }: { line: Line }) {
+function Entry({ line, ticked, onTick }: { line: Line; ticked?: boolean; onTick?: () => void }) {
   const { job, change } = useBench();
   const goBack = () =>
     change(async () => {
@@ -80,7 +104,15 @@ function Entry({ line }: { line: Line }) {
           </p>
         ))}
       </div>
-      {line.now ? (
+      {onTick ? (
+        <input
+          type="checkbox"
+          aria-label={`In the run: ${line.label}`}
+          checked={ticked ?? false}
+          onChange={onTick}
+          className="mt-1 size-4 accent-sea"
+        />
+      ) : line.now ? (
         <span className="text-[12px] whitespace-nowrap text-ink-soft">{decision ? "in force" : "newest"}</span>
       ) : (
         <Button

@@ -2,7 +2,8 @@ import { Dialog } from "radix-ui";
 import { useEffect, useState } from "react";
 
 import { Switch } from "../ui/controls";
-import { type Look, RUNGS, useBench } from "./bench";
+import { hideChosen, type Look, RUNGS, SHOW_ALL, showOnly, useBench } from "./bench";
+import { lock } from "./lock";
 import { Sheet } from "./Sheet";
 
 const LOOKS: Record<string, Look> = { j: "shaded", k: "edges", l: "colours", m: "facing" };
@@ -13,6 +14,10 @@ const LETTERS: [string, string][] = [
   ["N", "hide what is chosen"],
   ["O", "show only what is chosen"],
   ["A", "show everything again"],
+  ["T, Shift T", "lock what is chosen, unlock everything"],
+  ["I", "choose single placements, or whole parts"],
+  ["R", "choose what a box on the stage touches"],
+  ["Menu, Shift F10", "what can be done with what is chosen"],
   ["P", "pull the rope: before and after"],
   ["?", "this list"],
 ];
@@ -53,8 +58,9 @@ export function Shortcuts() {
         return;
       }
       // Undo holds on the boards as well; the other keys are for what lies below them.
-      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("[role=dialog], [data-board]")) return;
-      if (key === "escape") return bench.setView({ chosen: new Set() });
+      if (event.ctrlKey || event.metaKey || event.altKey || target.closest("[role=dialog], [role=menu], [data-board]"))
+        return;
+      if (key === "escape") return bench.setView((now) => (now.boxing ? { boxing: false } : { chosen: new Set() }));
       if (target.closest(TYPED_INTO) || (!letters && key !== "?")) return;
       const rung = RUNGS[Number(key) - 1];
       const look = LOOKS[key];
@@ -62,15 +68,12 @@ export function Shortcuts() {
       else if (rung) bench.setView({ open: rung });
       else if (look) bench.setView({ look });
       else if (key === "b") bench.setView((now) => ({ framed: now.framed + 1 }));
-      else if (key === "n")
-        bench.setView((now) => ({ hidden: new Set([...now.hidden, ...now.chosen]), chosen: new Set() }));
-      else if (key === "o")
-        bench.setView((now) => ({
-          hidden: new Set(
-            [...(bench.structure?.parts.keys() ?? [])].filter((part) => now.chosen.size && !now.chosen.has(part)),
-          ),
-        }));
-      else if (key === "a") bench.setView({ hidden: new Set() });
+      else if (key === "n") bench.setView(hideChosen);
+      else if (key === "o") bench.setView((now) => (bench.structure ? showOnly(now, bench.structure) : {}));
+      else if (key === "a") bench.setView(SHOW_ALL);
+      else if (key === "t") lock(bench, !event.shiftKey);
+      else if (key === "i") bench.setView((now) => ({ single: !now.single, chosen: new Set() }));
+      else if (key === "r") bench.setView((now) => ({ boxing: !now.boxing }));
       else if (key === "p") bench.setView((now) => ({ compare: !now.compare }));
     };
     addEventListener("keydown", press);

@@ -24,9 +24,19 @@ export interface View {
   look: Look;
   /** Parts by index. */
   chosen: ReadonlySet<number>;
+  /** Where single placements are chosen, those by node, all of them of chosen parts; null: whole parts are. */
+  places: ReadonlySet<number> | null;
+  /** Whether choosing takes single placements. */
+  single: boolean;
   /** The node that was clicked last, whose properties can be shown. */
   node: number | null;
   hidden: ReadonlySet<number>;
+  /** Single placements that are hidden, by node. */
+  hiddenPlaces: ReadonlySet<number>;
+  /** Where the menu of what is chosen is open, in pixels of the page. */
+  menu: { x: number; y: number } | null;
+  /** Whether a box is drawn on the stage with the pointer, to choose what it touches. */
+  boxing: boolean;
   compare: boolean;
   /** Raised to ask the stage to frame what is chosen, or all. */
   framed: number;
@@ -46,6 +56,8 @@ export interface Bench extends Omit<Deciding, "problem" | "forget"> {
   result: Result | undefined;
   library: Library;
   decisions: Decisions;
+  /** Parts that cannot be picked, by index. */
+  locked: ReadonlySet<number>;
   ship: () => void;
   /** Whether the server's news arrive. */
   connected: boolean;
@@ -67,3 +79,41 @@ export const goTo = ({ structure, result, setView }: Bench, parts: Iterable<numb
     chosen: new Set(structure ? whole(structure, result, parts) : parts),
     framed: now.framed + 1,
   }));
+
+/** What changes of a view, with what is chosen kept in order: what is locked is not, and places go with whole parts. */
+export function changed(now: View, told: Partial<View>, structure: Structure | undefined, locked: ReadonlySet<number>) {
+  const next = { ...now, ...told };
+  if (!told.chosen) return next;
+  if (locked.size) next.chosen = new Set([...told.chosen].filter((part) => !locked.has(part)));
+  next.places = told.places ?? null;
+  if (next.places && structure && locked.size)
+    next.places = new Set([...next.places].filter((node) => !locked.has(structure.node_parts[node]!)));
+  return next;
+}
+
+/** Nodes as what is chosen: those placements, and the parts that they are of. */
+export const placesChosen = (structure: Structure, nodes: Iterable<number>) => {
+  const places = new Set(nodes);
+  return { places, chosen: new Set([...places].map((node) => structure.node_parts[node]!)) };
+};
+
+/** Nothing of what is chosen is seen any more. */
+export const hideChosen = (now: View): Partial<View> => ({
+  ...(now.places
+    ? { hiddenPlaces: new Set([...now.hiddenPlaces, ...now.places]) }
+    : { hidden: new Set([...now.hidden, ...now.chosen]) }),
+  chosen: new Set(),
+});
+
+/** Only what is chosen is seen, where anything is. */
+export function showOnly(now: View, structure: Structure): Partial<View> {
+  if (!now.chosen.size) return {};
+  const hidden = new Set([...structure.parts.keys()].filter((part) => !now.chosen.has(part)));
+  if (!now.places) return { hidden, hiddenPlaces: new Set() };
+  const others = structure.node_parts.flatMap((part, node) =>
+    now.chosen.has(part) && !now.places!.has(node) ? [node] : [],
+  );
+  return { hidden, hiddenPlaces: new Set(others) };
+}
+
+export const SHOW_ALL: Partial<View> = { hidden: new Set(), hiddenPlaces: new Set() };

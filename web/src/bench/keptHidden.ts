@@ -8,6 +8,7 @@ export function useKeptHidden(
   jobId: number,
   structure: Structure | undefined,
   hidden: ReadonlySet<number>,
+  places: ReadonlySet<number>,
   setView: Bench["setView"],
 ) {
   const place = `hidden in job ${jobId}`;
@@ -17,14 +18,20 @@ export function useKeptHidden(
     read.current = true;
     const kept = new Set(parse(localStorage.getItem(place)));
     const parts = structure.parts.flatMap((part, index) => (kept.has(part.ref) ? [index] : []));
-    if (parts.length) setView({ hidden: new Set(parts) });
+    const nodes = parse(localStorage.getItem(`${place}, placements of ${structure.model_key}`)).map(Number);
+    const there = nodes.filter((node) => node < structure.node_parts.length);
+    if (parts.length || there.length) setView({ hidden: new Set(parts), hiddenPlaces: new Set(there) });
   }, [place, structure, setView]);
   useEffect(() => {
     if (!structure || !read.current) return;
     const refs = [...hidden].flatMap((part) => structure.parts[part]?.ref ?? []);
     if (refs.length) localStorage.setItem(place, JSON.stringify(refs));
     else localStorage.removeItem(place);
-  }, [place, structure, hidden]);
+    // Placements have no name here that another revision would know.
+    const at = `${place}, placements of ${structure.model_key}`;
+    if (places.size) localStorage.setItem(at, JSON.stringify([...places].map(String)));
+    else localStorage.removeItem(at);
+  }, [place, structure, hidden, places]);
 }
 
 /** What was kept, or nothing where it is not what we wrote. */

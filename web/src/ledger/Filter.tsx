@@ -10,13 +10,13 @@ const MOST = 400;
 
 /** What the ledger is narrowed to, by what parts have in common; each with how many placements have it. */
 export function Filter({ narrowing, onChange }: { narrowing: Narrowing; onChange: (next: Narrowing) => void }) {
-  const { structure, result, view } = useBench();
+  const { structure, result, view, locked } = useBench();
   const [open, setOpen] = useState(false);
   const [facet, setFacet] = useState<Facet>("state");
   const [text, setText] = useState("");
   const shared = useMemo(
-    () => (open && structure && result ? sharedBy(facet, structure, result, view.hidden) : []),
-    [open, facet, structure, result, view.hidden],
+    () => (open && structure && result ? sharedBy(facet, structure, result, view.hidden, locked) : []),
+    [open, facet, structure, result, view.hidden, locked],
   );
   const total = [...narrowing.values()].reduce((sum, values) => sum + values.size, 0);
   const wanted = text.trim().toLowerCase();
@@ -43,7 +43,7 @@ export function Filter({ narrowing, onChange }: { narrowing: Narrowing; onChange
           align="start"
           sideOffset={6}
           aria-label="Filter"
-          className="z-50 grid w-[430px] gap-2 rounded-md border border-line bg-paper p-3 text-[13px] shadow-lg"
+          className="z-50 grid w-[520px] gap-2 rounded-md border border-line bg-paper p-3 text-[13px] shadow-lg"
         >
           <OneOf
             label="Filter by"

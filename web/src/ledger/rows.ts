@@ -1,5 +1,6 @@
 import type { Result, Structure } from "../api/client";
 import { partAt } from "../stage/cuts";
+import { finder } from "./pattern";
 import type { TreeShape } from "./trees";
 
 /** One line of the ledger: a part in the table, a node in the tree. */
@@ -57,10 +58,10 @@ export function tableRows(
   text: string,
   renamed: Map<number, string>,
 ): Row[] {
-  const wanted = text.trim().toLowerCase();
+  const has = finder(text);
   const found = wordsOf(structure, worn, names);
   return structure.parts.flatMap((part, index) =>
-    found[index] && (found[index].includes(wanted) || renamed.get(index)?.toLowerCase().includes(wanted))
+    found[index] && (has(found[index]) || has(renamed.get(index)?.toLowerCase() ?? ""))
       ? [{ key: index, name: renamed.get(index) ?? part.label, depth: 0, part: index, below: 0 }]
       : [],
   );
@@ -95,11 +96,11 @@ export function treeRows(
   const { node_names: names, node_parents: parents, node_parts: parts } = structure;
   const count = names.length;
   const { below, depth, lower } = shapeOf(structure);
-  const wanted = text.trim().toLowerCase();
+  const has = finder(text);
   const shown = new Uint8Array(count);
-  if (wanted || left) {
+  if (text.trim() || left) {
     for (let node = 0; node < count; node++)
-      if (lower[node]!.includes(wanted) && (!left || left.has(parts[node]!)))
+      if (has(lower[node]!) && (!left || left.has(parts[node]!)))
         for (let at = node; at >= 0 && !shown[at]; at = parents[at]!) shown[at] = 1;
   } else
     for (let node = 0; node < count; node++) {

@@ -70,9 +70,13 @@ export function ownTree(structure: Structure, result: Result): TreeShape {
 /** What parts are called whose placements were renamed: as their first ones are. */
 export function renamedParts(structure: Structure, result: Result | undefined): Map<number, string> {
   const found = new Map<number, string>();
+  const seen = new Set<number>();
   result?.names?.forEach((name, at) => {
-    const part = structure.node_parts[result.placements[at]!]!;
-    if (!found.has(part)) found.set(part, name);
+    const node = result.placements[at]!;
+    const part = structure.node_parts[node]!;
+    if (seen.has(part)) return;
+    seen.add(part);
+    if (name !== (structure.node_names[node] || structure.parts[part]!.label)) found.set(part, name);
   });
   return found;
 }

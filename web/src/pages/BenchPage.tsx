@@ -4,7 +4,8 @@ import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { api, need, needJob, Problem, type Result, type Structure } from "../api/client";
 import { useDecide, useJob, useStructure } from "../api/job";
 import { useResult } from "../api/result";
-import { BenchContext, type Bench, type View } from "../bench/bench";
+import { BenchContext, type Bench, changed, type View } from "../bench/bench";
+import { ThingsMenu } from "../bench/menu/ThingsMenu";
 import { BoardPlace, STRIP } from "../bench/Board";
 import { DropAnywhere } from "../bench/DropAnywhere";
 import { Ledger } from "../ledger/Ledger";
@@ -22,8 +23,13 @@ const START: View = {
   open: "Facet",
   look: "shaded",
   chosen: new Set(),
+  places: null,
+  single: false,
   node: null,
   hidden: new Set(),
+  hiddenPlaces: new Set(),
+  menu: null,
+  boxing: false,
   compare: false,
   framed: 0,
   board: false,
@@ -59,8 +65,23 @@ export function BenchPage({ jobId }: { jobId: number }) {
   const [view, keepView] = useState<View>(START);
   const [wide, setWide] = useState(false);
   const [place, setPlace] = useState<HTMLElement | null>(null);
+  // Node and part numbers of the two belong together; while a source comes in, the old pair stays.
+  const pair = useMatching(structure.data, result.data);
+  const refs = job.data?.decisions.sort.locked;
+  const locked = useMemo(() => {
+    const names = new Set(refs);
+    return new Set(pair.structure?.parts.flatMap((part, index) => (names.has(part.ref) ? [index] : [])));
+  }, [refs, pair.structure]);
+  const choosing = useRef({ structure: pair.structure, locked });
+  useEffect(() => {
+    choosing.current = { structure: pair.structure, locked };
+  }, [pair.structure, locked]);
   const setView = useCallback<Bench["setView"]>(
-    (change) => keepView((now) => ({ ...now, ...(typeof change === "function" ? change(now) : change) })),
+    (change) =>
+      keepView((now) => {
+        const { structure, locked } = choosing.current;
+        return changed(now, typeof change === "function" ? change(now) : change, structure, locked);
+      }),
     [],
   );
   const ship = useCallback(
@@ -79,9 +100,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
     };
   }, [job.data]);
   const readable = job.data?.state === "ready";
-  // Node and part numbers of the two belong together; while a source comes in, the old pair stays.
-  const pair = useMatching(structure.data, result.data);
-  useKeptHidden(jobId, pair.structure, view.hidden, setView);
+  useKeptHidden(jobId, pair.structure, view.hidden, view.hiddenPlaces, setView);
   // After a revision parts have other numbers: what is chosen and hidden stays what it is called.
   const known = useRef(pair.structure);
   useEffect(() => {
@@ -92,6 +111,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
     setView((view) => ({
       chosen: renumbered(view.chosen, before, now),
       hidden: renumbered(view.hidden, before, now),
+      hiddenPlaces: new Set(),
       node: null,
     }));
   }, [pair.structure, setView]);
@@ -104,6 +124,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
             result: pair.result,
             library: library.data,
             decisions: job.data.decisions,
+            locked,
             decide,
             act,
             take,
@@ -132,6 +153,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
       view,
       setView,
       readable,
+      locked,
     ],
   );
 
@@ -185,6 +207,7 @@ export function BenchPage({ jobId }: { jobId: number }) {
         </main>
       </DropAnywhere>
       <Shortcuts />
+      <ThingsMenu place={place} />
       <Notice text={problem ? [problem.message, problem.remedy].filter(Boolean).join(" ") : null} onClose={forget} />
     </BenchContext>
   );

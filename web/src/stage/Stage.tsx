@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Job, Result } from "../api/client";
-import { type Look, useBench } from "../bench/bench";
+import { type Look, SHOW_ALL, useBench } from "../bench/bench";
 import { Button } from "../ui/controls";
 import { box, bytes, count, metric, round } from "../ui/format";
 import { FlawLines } from "./FlawLines";
@@ -10,6 +10,9 @@ import { keptLight, LightMenu } from "./LightMenu";
 import { LookoutsMenu } from "./LookoutsMenu";
 import { StageMarks } from "./picking/StageMarks";
 import { usePicking } from "./picking/usePicking";
+import { BoxChoice } from "./picking/BoxChoice";
+import { isPicked, picked } from "./picking/picked";
+import { Missed } from "./Missed";
 import { PackShelf } from "./shelf";
 import { useBodies } from "./useBodies";
 import { usePacks } from "./usePacks";
@@ -119,12 +122,12 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   const comparable = atFit ? !!result?.sources.some((source) => source.before) : result?.triangles_before !== null;
   const comparing = view.compare && comparable;
   useEffect(() => scene?.compare(comparing ? split : null), [scene, comparing, split]);
-  const chosen = useRef(view.chosen);
+  const chosen = useRef(view);
   useEffect(() => {
-    chosen.current = view.chosen;
-  }, [view.chosen]);
+    chosen.current = view;
+  }, [view]);
   useEffect(() => {
-    if (view.framed) scene?.frame(chosen.current);
+    if (view.framed) scene?.frame(chosen.current.chosen, false, chosen.current.places);
   }, [scene, view.framed]);
 
   const apart = farOut(result, job);
@@ -138,14 +141,14 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     const [x, y] = [event.clientX - bounds.left, event.clientY - bounds.top];
     if (view.tool) return void picking.take(x, y);
     const node = scene.hit(x, y)?.node ?? null;
-    const part = node === null ? null : structure!.node_parts[node]!;
-    setView((now) => {
-      if (part === null) return { chosen: new Set(), node };
-      if (!event.shiftKey && !event.ctrlKey) return { chosen: new Set([part]), node };
-      const next = new Set(now.chosen);
-      if (!next.delete(part)) next.add(part);
-      return { chosen: next, node };
-    });
+    // The other button asks what can be done: with what is there, or, where that is chosen already, with all that is.
+    const menu = event.button === 2 ? { x: event.clientX, y: event.clientY } : null;
+    setView((now) => ({
+      ...(menu && (node === null || isPicked(now, structure!, node))
+        ? {}
+        : picked(now, structure!, node, event.shiftKey || event.ctrlKey)),
+      menu,
+    }));
   };
 
   return (
@@ -172,12 +175,18 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
             const { width, height } = canvas.current!.getBoundingClientRect();
             return void picking.take(width / 2, height / 2);
           }
+          if (event.key === "ContextMenu" || (event.shiftKey && event.key === "F10")) {
+            const { left, top, width, height } = canvas.current!.getBoundingClientRect();
+            event.preventDefault();
+            return setView({ menu: { x: left + width / 2, y: top + height / 2 } });
+          }
           const move = scene && MOVES[event.shiftKey ? `Shift ${event.key}` : event.key];
           if (!move || event.ctrlKey || event.metaKey || event.altKey) return;
           event.preventDefault();
           move(scene);
         }}
       />
+      {scene && view.boxing && <BoxChoice scene={scene} onEnd={() => setView({ boxing: false })} />}
       <div className="absolute top-3 left-3.5 flex gap-1.5">
         {LOOKS.filter(({ look }) => !narrow || look === "colours").map((item) => (
           <Button
@@ -189,6 +198,16 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           </Button>
         ))}
         {!narrow && <LightMenu light={light} onLight={setLight} sun={!!result?.sun} />}
+        {!narrow && (
+          <Button
+            on={view.boxing}
+            disabled={!result}
+            title="Draw a box: what it touches is chosen, also what lies behind"
+            onClick={() => setView((now) => ({ boxing: !now.boxing }))}
+          >
+            Box
+          </Button>
+        )}
       </div>
       <div className="absolute top-3 right-3.5 flex gap-1.5">
         {!narrow && (
@@ -222,6 +241,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           now={atFit ? box(result!.size) : count(result!.triangles)}
         />
       )}
+      {view.look === "colours" && <Missed />}
       {scene && <StageMarks scene={scene} centre={centre} picking={picking} />}
       {scene && view.open === "Mend" && !view.tool && <FlawLines scene={scene} centre={centre} />}
       {scene && atFit && view.handled !== null && result && <Handles scene={scene} centre={centre} nudge={nudge} />}
@@ -264,10 +284,10 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
           Parallel
         </Button>
       </div>
-      {view.hidden.size > 0 && (
+      {view.hidden.size + view.hiddenPlaces.size > 0 && (
         <div className="absolute bottom-12 left-3.5 flex items-center gap-2 rounded-[5px] border border-line bg-paper/90 px-2 py-1 text-[12px]">
-          {count(view.hidden.size)} hidden{" "}
-          <Button quiet className="px-0 py-0" onClick={() => setView({ hidden: new Set() })}>
+          {count(view.hidden.size + view.hiddenPlaces.size)} hidden{" "}
+          <Button quiet className="px-0 py-0" onClick={() => setView(SHOW_ALL)}>
             Show all
           </Button>
         </div>

@@ -16,6 +16,7 @@ import {
   Spherical,
   Vector2,
   Vector3,
+  Vector4,
   WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
@@ -27,6 +28,7 @@ import { type Light, Lighting } from "./light";
 import { Lines } from "./lines";
 import { kinds } from "./materials";
 import { lookFrom, seenBy } from "./lookout";
+import { type Box, lies, touches } from "./picking/box";
 import { type Hit, nearestHit } from "./picking/ray";
 import { figure, gridStep, YARDSTICK } from "./yardstick";
 
@@ -153,12 +155,12 @@ export class StageScene {
   }
 
   /** Bring the chosen parts into view, or everything. */
-  frame(chosen: ReadonlySet<number>, asItLooks = false) {
+  frame(chosen: ReadonlySet<number>, asItLooks = false, places: ReadonlySet<number> | null = null) {
     const box = new Box3();
     if (chosen.size)
-      for (const { parts, box: boxOf } of this.shown()) {
+      for (const { parts, nodes, box: boxOf } of this.shown()) {
         parts.forEach((part, at) => {
-          if (chosen.has(part)) box.union(boxOf(at));
+          if (chosen.has(part) && (!places || places.has(nodes[at]!))) box.union(boxOf(at));
         });
       }
     if (box.isEmpty()) {
@@ -275,6 +277,28 @@ export class StageScene {
     ray.firstHitOnly = true;
     this.scene.updateMatrixWorld();
     return nearestHit(ray, this.shown());
+  }
+
+  /** The placements, by node, of which anything touches a box on the stage, whatever lies before it. */
+  touching(box: Box): number[] {
+    const { view: seen } = this.eyes;
+    this.scene.updateMatrixWorld();
+    const found: number[] = [];
+    for (const { nodes, box: boxOf, corners: cornersOf } of this.shown())
+      nodes.forEach((node, at) => {
+        const around = boxOf(at);
+        const corners = Array.from({ length: 8 }, (_, k) =>
+          new Vector4(
+            k & 1 ? around.max.x : around.min.x,
+            k & 2 ? around.max.y : around.min.y,
+            k & 4 ? around.max.z : around.min.z,
+            1,
+          ).applyMatrix4(seen),
+        );
+        const how = lies(corners, box);
+        if (how === "inside" || (how === "across" && touches(cornersOf(at), seen, box))) found.push(node);
+      });
+    return [...new Set(found)];
   }
 
   /** From metres around the middle of the model to the screen, as the last picture had it. */

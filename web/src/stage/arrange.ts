@@ -40,6 +40,19 @@ interface Filling {
   triangles: number;
 }
 
+/** What is not to be seen: parts, and single placements by node. */
+export interface Unseen {
+  parts: ReadonlySet<number>;
+  places: ReadonlySet<number>;
+}
+
+/** A group without placements that are hidden. */
+function seenOf(group: Group, hidden: ReadonlySet<number>): Group {
+  if (!hidden.size || !group.nodes.some((node) => hidden.has(node))) return group;
+  const seen = [...group.nodes.keys()].filter((at) => !hidden.has(group.nodes[at]!));
+  return { ...group, nodes: seen.map((at) => group.nodes[at]!), parts: seen.map((at) => group.parts[at]!) };
+}
+
 /** What one sees of a group: another body is needed when this changes. */
 type Face = string;
 
@@ -60,7 +73,7 @@ export class Arranger {
   private queue: number[] = [];
   private readonly queued = new Set<number>();
   private look: Look = "shaded";
-  private hidden: ReadonlySet<number> = new Set();
+  private hidden: Unseen = { parts: new Set(), places: new Set() };
   private veils: Mesh[] = [];
   /** What is compared is where things stood, with the triangles of now. */
   private earlier = false;
@@ -79,14 +92,7 @@ export class Arranger {
   ) {}
 
   /** Have this seen, in metres from `centre`. */
-  aim(
-    structure: Structure,
-    result: Result,
-    look: Look,
-    hidden: ReadonlySet<number>,
-    centre: number[],
-    earlier = false,
-  ) {
+  aim(structure: Structure, result: Result, look: Look, hidden: Unseen, centre: number[], earlier = false) {
     this.earlier = earlier;
     const layout = layoutOf(structure, result, earlier);
     const moved = !this.aimed || centre.some((value, axis) => value !== this.aimed!.centre[axis]);
@@ -146,14 +152,16 @@ export class Arranger {
   }
 
   /** What of a group is to be seen: the mesh, with what it wears; nothing when it is hidden or has none yet. */
-  private faceOf(group: Group, hidden: ReadonlySet<number>, worn: string[]): Face | null {
-    if (hidden.has(group.parts[0]!)) return null;
+  private faceOf(group: Group, hidden: Unseen, worn: string[]): Face | null {
+    if (hidden.parts.has(group.parts[0]!)) return null;
+    const gone = hidden.places.size ? group.nodes.filter((node) => hidden.places.has(node)) : [];
+    if (gone.length === group.nodes.length) return null;
     const made = this.aimed!.result.parts[group.made]!;
     // Until the new triangles are here the old ones stand in for them.
     const present = !this.before || this.earlier;
     const key = present && made.mesh && this.packs.get(made.mesh) ? made.mesh : made.mesh_before;
     if (!key || !this.packs.get(key)) return null;
-    return `${key}${made.flipped ? "~" : ""}|${worn[group.dress]}`;
+    return `${key}${made.flipped ? "~" : ""}|${worn[group.dress]}|${gone.join()}`;
   }
 
   /** For each dress what it looks like. */
@@ -189,7 +197,7 @@ export class Arranger {
     for (; at < this.queue.length; at++) {
       if (at && (performance.now() > until || this.isFull)) break;
       const number = this.queue[at]!;
-      const group = this.layout.groups[number]!;
+      const group = seenOf(this.layout.groups[number]!, this.hidden.places);
       this.queued.delete(number);
       this.owners[number] = new Set();
       const face = this.faceOf(group, this.hidden, looks);
@@ -348,13 +356,15 @@ export class Arranger {
   }
 
   /** A veil over what is chosen, so that choosing much is as quick as choosing little. */
-  veil(chosen: ReadonlySet<number>): Mesh[] {
+  veil(chosen: ReadonlySet<number>, places: ReadonlySet<number> | null): Mesh[] {
     this.veils.forEach(drop);
     this.veils = [];
     if (!chosen.size) return [];
     const over: ThreeMaterial = this.look === "facing" ? CHOSEN_FAINT : CHOSEN;
     this.veils = [...this.live].flatMap((body) => {
-      const mine = body.parts.flatMap((part, at) => (chosen.has(part) ? [at] : []));
+      const mine = body.parts.flatMap((part, at) =>
+        chosen.has(part) && (!places || places.has(body.nodes[at]!)) ? [at] : [],
+      );
       if (!mine.length) return [];
       const veil = body.veil(mine, over);
       veil.raycast = () => {};

@@ -11,6 +11,8 @@ import {
 } from "three";
 import type { Intersection, Material as ThreeMaterial } from "three";
 
+import type { Triangles } from "./picking/box";
+
 /** A body on the stage, and which placements it shows. */
 export interface Shown {
   object: Mesh;
@@ -20,6 +22,8 @@ export interface Shown {
   hit: (hit: Intersection) => number;
   /** Around one of its placements, in metres from the middle of the model. */
   box: (at: number) => Box3;
+  /** The triangles of one of its placements, and how they are put where they stand. */
+  corners: (at: number) => Triangles;
   /** The same triangles of some of its placements, in another material. */
   veil: (chosen: number[], material: ThreeMaterial) => Mesh;
 }
@@ -50,6 +54,13 @@ export function instances(
       if (!geometry.boundingBox) geometry.computeBoundingBox();
       mesh.getMatrixAt(at, turned);
       return geometry.boundingBox!.clone().applyMatrix4(turned.premultiply(mesh.matrix));
+    },
+    corners: (at) => {
+      const own = new Matrix4();
+      mesh.getMatrixAt(at, own);
+      const { attributes, index } = geometry;
+      const matrix = own.premultiply(mesh.matrix);
+      return { positions: attributes.position!.array, index: index!.array, first: 0, end: index!.count, matrix };
     },
     veil: (chosen, material) => {
       const veil = new InstancedMesh(
@@ -147,6 +158,7 @@ export function chunk(pieces: Piece[], material: ThreeMaterial): Shown {
       box.max.fromArray(boxes, at * 6 + 3);
       return box.applyMatrix4(object.matrix);
     },
+    corners: (at) => ({ positions, index, first: first[at]! * 3, end: first[at + 1]! * 3, matrix: object.matrix }),
     veil: (chosen, over) => {
       const some = new BufferGeometry();
       some.attributes = geometry.attributes;

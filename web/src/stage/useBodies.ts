@@ -14,17 +14,18 @@ const TURN = 16;
 /** Keeps the stage showing what is to be seen, a little at a time. */
 export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held, centre: number[]) {
   const { structure, result, view } = useBench();
-  const { look, hidden, compare, chosen } = view;
+  const { look, compare, chosen, places } = view;
+  const hidden = useMemo(() => ({ parts: view.hidden, places: view.hiddenPlaces }), [view.hidden, view.hiddenPlaces]);
   // At Fit what is compared is where everything stood, elsewhere of which triangles it was.
   const atFit = view.open === "Fit";
   const materials = useMemo(() => new MaterialShelf(() => scene?.draw()), [scene]);
   const now = useMemo(() => new Arranger(packs, materials, false), [packs, materials]);
   const before = useMemo(() => new Arranger(packs, materials, true), [packs, materials]);
-  const picked = useRef(chosen);
+  const picked = useRef({ chosen, places });
   useEffect(() => {
-    picked.current = chosen;
-    scene?.show("veil", now.veil(chosen));
-  }, [scene, now, chosen, look]);
+    picked.current = { chosen, places };
+    scene?.show("veil", now.veil(chosen, places));
+  }, [scene, now, chosen, places, look]);
   useEffect(() => {
     if (!scene || !structure || !result) return;
     now.aim(structure, result, look, hidden, centre);
@@ -44,7 +45,7 @@ export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held
           if (!stale) work();
         });
       else if (more || moreBefore) wait = setTimeout(work);
-      else scene.show("veil", now.veil(picked.current));
+      else scene.show("veil", now.veil(picked.current.chosen, picked.current.places));
     };
     work();
     return () => {

@@ -58,7 +58,7 @@ def ordered(taken: Taken, sorted_: Sorted, settings: OrderSettings) -> Ordered:
     names: dict[str, str] = {}
     above: dict[str, str] = {}
     pivots = {group.id: group.pivot for group in settings.groups}
-    base = (
+    ids, own = (
         _by_levels(taken, sorted_, settings.by, names, above)
         if settings.by
         else _as_it_came(taken, settings.flat, names, above)
@@ -67,7 +67,8 @@ def ordered(taken: Taken, sorted_: Sorted, settings: OrderSettings) -> Ordered:
         names[group.id], above[group.id] = group.name, group.parent
     for entry in settings.gathered:
         if entry.into in names or not entry.into:
-            base[whom_mask(taken, sorted_, entry.whom)] = entry.into
+            own[whom_mask(taken, sorted_, entry.whom)] = len(ids)
+            ids.append(entry.into)
     above |= {id_: parent for id_, parent in settings.under.items() if id_ in names and (parent in names or not parent)}
     names |= {id_: name for id_, name in settings.called.items() if id_ in names}
     _refuse_circles(above, names)
@@ -79,9 +80,11 @@ def ordered(taken: Taken, sorted_: Sorted, settings: OrderSettings) -> Ordered:
             id_ = above.get(id_, "")
         return id_
 
-    kinds, own = np.unique(base, return_inverse=True)
-    ends = [stands_in(id_) for id_ in kinds.tolist()]
-    wanted = [*(group.id for group in settings.groups if group.id not in opened), *ends]
+    kinds, own = np.unique(own, return_inverse=True)
+    # By their ids, so that the order of groups does not hang on how they came about.
+    ends = [stands_in(ids[kind]) for kind in kinds.tolist()]
+    told = sorted(zip((ids[kind] for kind in kinds.tolist()), ends, strict=True))
+    wanted = [*(group.id for group in settings.groups if group.id not in opened), *(end for _, end in told)]
     index = {"": -1}
     groups: list[Stand] = []
     for id_ in wanted:
@@ -119,8 +122,8 @@ def _refuse_circles(above: dict[str, str], names: dict[str, str]) -> None:
 
 def _by_levels(
     taken: Taken, sorted_: Sorted, levels: Sequence[Level], names: dict[str, str], above: dict[str, str]
-) -> NDArray[np.object_]:
-    """For each placement the id of its group by what it has, level in level."""
+) -> tuple[list[str], NDArray[np.int64]]:
+    """Ids of groups by what placements have, level in level; for each placement the number of its own."""
     number = np.zeros(len(taken.rows), np.int64)
     ids = [""]
     for level in levels:
@@ -133,7 +136,7 @@ def _by_levels(
             names[id_], above[id_] = name, outer
             fresh.append(id_)
         ids = fresh
-    return np.array(ids, object)[number] if len(number) else np.zeros(0, object)
+    return ids, number.astype(np.int64)
 
 
 def level_codes(taken: Taken, sorted_: Sorted, level: Level) -> tuple[NDArray[np.int64], list[tuple[str, str]]]:
@@ -154,7 +157,7 @@ def level_codes(taken: Taken, sorted_: Sorted, level: Level) -> tuple[NDArray[np
         ids = list(dict.fromkeys(dress.materials[0] for dress in sorted_.dresses))
         code = np.array([ids.index(dress.materials[0]) for dress in sorted_.dresses], np.int64)
         return code[sorted_.dress_of], [(id_, sorted_.palette[id_].name) for id_ in ids]
-    parents = np.array([node.parent for node in model.nodes], np.int64)[sorted_.placements]
+    parents = model.parents[sorted_.placements]
     kinds, code = np.unique(parents, return_inverse=True)
     refs = model.node_refs
     return code, [
@@ -162,20 +165,21 @@ def level_codes(taken: Taken, sorted_: Sorted, level: Level) -> tuple[NDArray[np
     ]  # fmt: skip
 
 
-def _as_it_came(taken: Taken, flat: bool, names: dict[str, str], above: dict[str, str]) -> NDArray[np.object_]:
-    """For each placement the id of the node above it in the source's tree."""
-    placements = taken.placements
-    if flat:
-        return np.full(len(placements), "", object)
-    model = taken.model
+def _as_it_came(
+    taken: Taken, flat: bool, names: dict[str, str], above: dict[str, str]
+) -> tuple[list[str], NDArray[np.int64]]:
+    """Ids of the nodes above placements in the source's tree; for each placement the number of its own."""
+    model, placements = taken.model, taken.placements
+    if flat or not len(placements):
+        return [""], np.zeros(len(placements), np.int64)
     refs = model.node_refs
-    found = np.empty(len(placements), object)
-    for at, node in enumerate(placements.tolist()):
-        parent = model.nodes[node].parent
-        found[at] = id_ = f"at:{refs[parent]}" if parent >= 0 else ""
+    parents, own = np.unique(model.parents[placements], return_inverse=True)
+    ids = []
+    for parent in parents.tolist():
+        id_ = f"at:{refs[parent]}" if parent >= 0 else ""
+        ids.append(id_)
         while parent >= 0 and id_ not in names:
             names[id_] = model.nodes[parent].name or "group"
             parent = model.nodes[parent].parent
-            above[id_] = f"at:{refs[parent]}" if parent >= 0 else ""
-            id_ = above[id_]
-    return found
+            above[id_] = id_ = f"at:{refs[parent]}" if parent >= 0 else ""
+    return ids, own.astype(np.int64)

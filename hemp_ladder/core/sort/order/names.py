@@ -90,12 +90,12 @@ def renamed(
         found = _found(step, old)
         some = [k for k, hit in zip(at, found, strict=True) if hit]
         old = [name for name, hit in zip(old, found, strict=True) if hit]
-        told = {
-            field: [words(field)[k] for k in some] for field in FIELD.findall(step.to) if field not in ("name", "n")
-        }
-        told["name"] = old
+        told: dict[str, Sequence[str]] = {"name": old}
+        for field in set(FIELD.findall(step.to)) - {"name", "n"}:
+            given = words(field)
+            told[field] = [given[k] for k in some]
         if "{n}" in step.to:
-            told["n"] = [f"{step.start + k:0{step.digits}d}" for k in range(len(some))]
+            told["n"] = list(map(f"%0{step.digits}d".__mod__, range(step.start, step.start + len(some))))
         for k, new in zip(some, _replaced(step, old, told), strict=True):
             now[k] = new
             touched[k] = True
@@ -156,6 +156,11 @@ def _pattern_error() -> type[Exception]:
 
 def _settled(before: list[str], now: list[str], touched: list[bool], kinds: Sequence[object]) -> Named:
     """Names on one line and not overlong; what was told apart before is told apart by a number where it clashes now."""
+    fresh = [name for name, new in zip(now, touched, strict=True) if new]
+    if _all_well(fresh) and len(set(fresh)) == len(fresh):
+        others = {name for name, new in zip(before, touched, strict=True) if not new}
+        if others.isdisjoint(fresh):
+            return Named(now)
     cut = clashes = 0
     owner: dict[str, tuple[str, object]] = {}
     for name, kind, new in zip(before, kinds, touched, strict=True):
@@ -184,6 +189,15 @@ def _settled(before: list[str], now: list[str], touched: list[bool], kinds: Sequ
             called[key] = f"{plain} {number}"
         now[at] = called[key]
     return Named(now, cut, clashes)
+
+
+def _all_well(names: Sequence[str]) -> bool:
+    """Whether all names are on one line, not overlong, not empty and without a space too many; looked at as one text."""
+    text = "\n".join(names)
+    return (
+        text.replace("\n", "").isprintable() and text.count("\n") == max(len(names) - 1, 0)
+        and not any(end in f"\n{text}\n" for end in ("  ", "\n ", " \n", "\n\n")) and max(map(len, names), default=0) <= LONGEST
+    )  # fmt: skip
 
 
 def _on_a_line(name: str) -> str:

@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.choose.take import Taken
+from hemp_ladder.core.choose.take import Taken, by_placement
 from hemp_ladder.core.sort import Sorted
 from hemp_ladder.core.sort.order.settings import Whom
 from hemp_ladder.core.sort.settings import Rule
@@ -25,8 +25,7 @@ def whom_mask(taken: Taken, sorted_: Sorted, whom: Whom) -> Mask:
         owners = [number for number, piece in enumerate(model.members) if piece.ref in words]
         return np.isin(model.member_of_node[sorted_.placements], owners)
     if whom.by == "placement":
-        refs = model.node_refs
-        return np.fromiter((refs[node] in words for node in sorted_.placements.tolist()), bool, len(rows))
+        return by_placement(model, words)[rows]
     if whom.by == "group":
         below = np.zeros(len(model.nodes) + 1, np.int64)
         for node in (node for word in words for node in model.nodes_named.get(word, ())):

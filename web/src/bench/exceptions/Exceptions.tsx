@@ -10,6 +10,8 @@ const KINDS = [
   { value: "parts", label: "chosen parts" },
   { value: "layer", label: "a layer" },
   { value: "material", label: "a material" },
+  { value: "class", label: "a class" },
+  { value: "selection", label: "a selection" },
   { value: "source", label: "a source" },
   { value: "smaller", label: "parts smaller than" },
   { value: "larger", label: "parts larger than" },
@@ -125,7 +127,7 @@ export function Exceptions<E extends Whom>({
 
 /** For whom a new exception is to hold; it is put before the others. */
 function NewEntry({ onAdd }: { onAdd: (whom: Whom) => void }) {
-  const { structure, result, view, job } = useBench();
+  const { structure, result, view, job, decisions } = useBench();
   const [by, setBy] = useState<Whom["by"]>("parts");
   const refs = [...view.chosen].flatMap((part) => (structure?.parts[part]?.surface ? [structure.parts[part].ref] : []));
   const add = (more: Partial<Whom>) => onAdd({ by, parts: [], match: "", source: null, size: null, ...more });
@@ -135,8 +137,16 @@ function NewEntry({ onAdd }: { onAdd: (whom: Whom) => void }) {
     label: name,
     swatch: colour,
   }));
+  const classes = [...new Set(structure?.tags.flatMap(({ ifc_class }) => ifc_class ?? []))].sort();
+  const named = (words: string[]) => words.map((value) => ({ value, label: value }));
   const sources = job.sources.map(({ ref, name }) => ({ value: ref, label: name }));
-  const lists = { layer: layers, material: materials, source: sources };
+  const lists = {
+    layer: layers,
+    material: materials,
+    class: named(classes),
+    selection: named(decisions.sort.selections.map(({ name }) => name)),
+    source: sources,
+  };
   return (
     <div className="grid grid-cols-[auto_minmax(0,1fr)_minmax(0,1fr)] items-center gap-1.5 text-[12.5px]">
       <span className="text-ink-soft">Except</span>

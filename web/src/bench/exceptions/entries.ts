@@ -3,7 +3,7 @@ import { metric, plural } from "../../ui/format";
 
 /** For whom an exception holds: what every rung's entries have. */
 export interface Whom {
-  by: "parts" | "layer" | "material" | "source" | "smaller" | "larger";
+  by: "parts" | "layer" | "material" | "class" | "source" | "selection" | "smaller" | "larger";
   parts: string[];
   match: string;
   source?: string | null;

@@ -4,8 +4,10 @@ import { Exceptions } from "../../bench/exceptions/Exceptions";
 import { ownOf, type Whom, withOwn } from "../../bench/exceptions/entries";
 import { Button, OneOf, Figure } from "../../ui/controls";
 import { numbers } from "../../api/read";
-import { LogField } from "../../ui/fields";
+import { LengthField, LogField } from "../../ui/fields";
 import { bytes, count, metric } from "../../ui/format";
+
+import { chordSaid, OwnPurposes } from "./OwnPurposes";
 
 type FacetNow = Decisions["facet"];
 type Chord = FacetNow["chord"];
@@ -34,6 +36,7 @@ export function Facet() {
           set({ chord: { kind: "absolute", metres: found.metres }, degrees: found.degrees }, `Facets for ${found.id}`);
         }}
       />
+      <OwnPurposes onTake={(chord, degrees, name) => set({ chord, degrees }, `Facets for ${name}`)} />
       <ChordField chord={facet.chord} onChange={(chord, moving) => set({ chord }, "Chord error", moving)} />
       <LogField
         label="Angle"
@@ -63,6 +66,16 @@ export function Facet() {
           )
         }
       />
+      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5 text-[13px]">
+        Longest edge
+        <LengthField
+          label="Longest edge"
+          value={facet.longest ?? null}
+          empty="any"
+          onSet={(longest) => set({ longest }, longest === null ? "Edges of any length" : "Longest edge")}
+        />
+      </label>
+      <InForce facet={facet} />
       {result && (
         <div className="grid grid-cols-3 gap-1.5 border-t border-dashed border-line pt-2.5">
           <Figure value={job.climb.state === "done" ? metric(result.off_by) : "…"} meaning="largest deviation" />
@@ -72,6 +85,21 @@ export function Facet() {
       )}
       <Own chosen={chosen} />
     </div>
+  );
+}
+
+/** Which of the two limits is the one in force, by the radius of a curve; of the chosen part, or of the job. */
+function InForce({ facet }: { facet: FacetNow }) {
+  const { result, view, structure } = useBench();
+  const [only] = view.chosen.size === 1 ? view.chosen : [];
+  const part = only === undefined ? undefined : result?.parts[only];
+  const one = part ?? result?.parts.find((item) => item.turning > 0 && !item.facet_by.length);
+  if (!one?.turning || (!part && facet.chord.kind === "relative")) return null;
+  return (
+    <p className="text-[12.5px] text-ink-soft">
+      {part ? `Of ${structure!.parts[only!]!.label}, curves` : "Curves"} under {metric(one.turning)} radius are as fine
+      as the angle asks, larger ones as the chord error asks.
+    </p>
   );
 }
 
@@ -155,20 +183,38 @@ function Own({ chosen }: { chosen: number[] }) {
         start={start}
         said={(entry) =>
           [
-            entry.chord &&
-              (entry.chord.kind === "absolute"
-                ? metric(entry.chord.metres)
-                : `${Number((entry.chord.share * 100).toPrecision(2))} % of its size`),
+            entry.chord && `${chordSaid(entry.chord)}${entry.chord.kind === "relative" ? " of its size" : ""}`,
             entry.degrees && `${entry.degrees}°`,
+            entry.longest && `edges to ${metric(entry.longest)}`,
           ]
             .filter(Boolean)
             .join(", ")
         }
         what={(entry, set) => (
-          <ChordField
-            chord={entry.chord ?? decisions.facet.chord}
-            onChange={(chord, moving) => set({ ...entry, chord }, moving)}
-          />
+          <>
+            <ChordField
+              chord={entry.chord ?? decisions.facet.chord}
+              onChange={(chord, moving) => set({ ...entry, chord }, moving)}
+            />
+            <LogField
+              label="Angle"
+              value={entry.degrees ?? decisions.facet.degrees}
+              range={library.ranges["facet.degrees"]!}
+              show={(value) => `${Number(value.toPrecision(3))}°`}
+              read={numbers("°|deg")}
+              onMove={(degrees) => set({ ...entry, degrees }, true)}
+              onSet={(degrees) => set({ ...entry, degrees }, false)}
+            />
+            <label className="flex items-center gap-2 text-[13px]">
+              Longest edge
+              <LengthField
+                label="Longest edge of the exception"
+                value={entry.longest ?? null}
+                empty="as the job"
+                onSet={(longest) => set({ ...entry, longest }, false)}
+              />
+            </label>
+          </>
         )}
         onChange={change}
       />
@@ -178,4 +224,4 @@ function Own({ chosen }: { chosen: number[] }) {
 
 type Entry = FacetNow["exceptions"][number];
 const parts = (refs: string[]): Whom => ({ by: "parts", parts: refs, match: "", source: null, size: null });
-const start = (whom: Whom): Entry => ({ ...whom, chord: null, degrees: null });
+const start = (whom: Whom): Entry => ({ ...whom, chord: null, degrees: null, longest: null });

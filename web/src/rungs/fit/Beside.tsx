@@ -3,7 +3,8 @@ import type { Way } from "../../api/job";
 import { type Tool, useBench } from "../../bench/bench";
 import { Button, Select } from "../../ui/controls";
 import { metric } from "../../ui/format";
-import { useLook, useTool } from "./useFit";
+import { useTool } from "../../bench/useTool";
+import { useLook } from "./useFit";
 
 type Pick = Views["SpotView"];
 const HINT = [

@@ -6,7 +6,7 @@ import { Button } from "../../ui/controls";
 import { LengthField, NumberField } from "../../ui/fields";
 import { imperial, metric } from "../../ui/format";
 import { figure, noted } from "./said";
-import { useTool } from "./useFit";
+import { useTool } from "../../bench/useTool";
 
 type Note = NonNullable<Decisions["fit"]["notes"]>[number];
 type Kind = Note["kind"];

@@ -6,7 +6,7 @@ import { type Tool, useBench } from "../../bench/bench";
 import { Button, Fact, Select } from "../../ui/controls";
 import { MoveField } from "../../ui/fields";
 import { metric } from "../../ui/format";
-import { useTool } from "./useFit";
+import { useTool } from "../../bench/useTool";
 
 const ORIGIN: Tool = { id: "origin", need: 1, takes: "point", hint: ["Pick the point that is to be the origin."] };
 const SIDES = [-1, 0, 1] as const;

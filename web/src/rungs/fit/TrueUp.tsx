@@ -6,7 +6,8 @@ import { type Tool, useBench } from "../../bench/bench";
 import { Button, Fact } from "../../ui/controls";
 import { box, imperial, metric } from "../../ui/format";
 import { useTyped } from "../../ui/typed";
-import { useLook, useTool } from "./useFit";
+import { useTool } from "../../bench/useTool";
+import { useLook } from "./useFit";
 
 const TOOL: Tool = {
   id: "true",

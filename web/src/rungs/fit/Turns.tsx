@@ -4,7 +4,7 @@ import type { Way } from "../../api/job";
 import { type Tool, useBench } from "../../bench/bench";
 import { Button, OneOf } from "../../ui/controls";
 import { NumberField } from "../../ui/fields";
-import { useTool } from "./useFit";
+import { useTool } from "../../bench/useTool";
 
 const ABOUT: Tool = { id: "about", need: 1, takes: "point", hint: ["Pick the point that stays where it is."] };
 const LAY: Tool = { id: "lay", need: 1, takes: "face", hint: ["Pick the face that is to lie on the ground."] };

@@ -1,9 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect } from "react";
 
 import { api, need, Problem, type Views } from "../../api/client";
 import type { Way } from "../../api/job";
-import { type Tool, useBench } from "../../bench/bench";
+import { useBench } from "../../bench/bench";
 
 /** What Fit knows beside the result: likely units, measurements, the offset. */
 export function useFit(): Views["FittingView"] | undefined {
@@ -17,24 +16,6 @@ export function useFit(): Views["FittingView"] | undefined {
     gcTime: 30_000,
   });
   return data;
-}
-
-/** Points on the stage for one purpose: asked for with `ask`, there when all are picked, and let go of with `done`. */
-export function useTool(tool: Tool) {
-  const { view, setView } = useBench();
-  const mine = view.tool?.id === tool.id;
-  const picks = mine ? view.picks : [];
-  useEffect(
-    () => () => setView((now) => (now.tool?.id === tool.id ? { tool: null, picks: [] } : {})),
-    [tool.id, setView],
-  );
-  return {
-    active: mine,
-    picks,
-    complete: mine && picks.length >= tool.need,
-    ask: () => setView(mine ? { tool: null, picks: [] } : { tool, picks: [] }),
-    done: () => setView({ tool: null, picks: [] }),
-  };
 }
 
 /** What a way would come to, before it is taken; or why it cannot be. */

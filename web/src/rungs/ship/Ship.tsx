@@ -1,11 +1,12 @@
-import { api, type Decisions, type Delivery, need, needJob } from "../../api/client";
+import { Instances, Naming } from "./Limits";
+import type { SetTarget, Target } from "./target";
+import { api, type Delivery, need, needJob } from "../../api/client";
 import { useBench } from "../../bench/bench";
 import { Link } from "../../ui/address";
 import { type JoinBy, JOINS } from "../sort/order/Joins";
 import { Button, OneOf, Progress, Select } from "../../ui/controls";
 import { bytes } from "../../ui/format";
 
-type Target = Decisions["ship"]["target"];
 const STAGES: Record<string, string> = {
   meshing: "Gathering meshes",
   writing: "Writing files",
@@ -18,7 +19,7 @@ export function Ship() {
   const { decisions, decide, result, job, ship, library } = useBench();
   const { target } = decisions.ship;
   const custom = library.formats.find((item) => item.code === target.format)!;
-  const set = (change: Partial<Target>, label: string) =>
+  const set: SetTarget = (change, label) =>
     decide((now) => ({ ...now, ship: { ...now.ship, target: { ...now.ship.target, ...change } } }), label);
   const busy = job.deliveries.some((item) => item.state === "waiting" || item.state === "writing");
   const others = ["full", ...(decisions.trim.levels ?? []).map(({ name }) => name ?? "light")].filter(
@@ -85,6 +86,8 @@ export function Ship() {
           onChange={(group) => set({ group: group as JoinBy }, "Meshes of the target")}
         />
       </label>
+      {custom.carries.includes("instances") && (target.group ?? custom.group) === "part" && <Instances set={set} />}
+      <Naming set={set} />
       <label className="flex items-center gap-2 text-[13px]">
         <input
           type="checkbox"

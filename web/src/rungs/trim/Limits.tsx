@@ -1,7 +1,7 @@
 import { useBench } from "../../bench/bench";
 import { Select } from "../../ui/controls";
 import { CountField } from "../../ui/fields";
-import { FindingLines } from "./FindingLines";
+import { FindingLines } from "../../bench/FindingLines";
 import { GAUGES, type Gauge, Gauges } from "./Gauges";
 
 /** What the receiver allows, how much of it is used, and what to trim first where it is too much. */

@@ -14,6 +14,8 @@ export const [CORNER, MIDDLE, CENTRE, FACE] = [0, 1, 2, 3];
 
 /** Milliseconds until marks that are being made are asked for again. */
 const AGAIN = 350;
+/** Milliseconds until what did not come may be asked for anew. */
+const LATER = 3000;
 /** Parts whose marks are held. */
 const MOST = 60;
 
@@ -54,12 +56,14 @@ export class MarkShelf {
           this.tell();
           return;
         }
-        if (answer.status !== 202) return;
+        if (answer.status !== 202) break;
         await new Promise((resolve) => setTimeout(resolve, AGAIN));
       }
     } catch {
-      this.asked.delete(key);
+      // Asked for again, like what was refused.
     }
+    // Whoever still points there asks again, after a while.
+    setTimeout(() => this.asked.delete(key), LATER);
   }
 }
 

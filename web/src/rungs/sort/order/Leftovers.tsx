@@ -20,10 +20,13 @@ export function Leftovers() {
         }),
       ),
     placeholderData: (before) => before,
+    // What needs the meshes is looked for by a worker.
+    refetchInterval: (query) => (query.state.data?.some(({ waiting }) => waiting) ? 1500 : false),
   });
   const rows = asked.data ?? [];
   const here = rows.filter(({ placements }) => placements > 0);
   const gone = rows.filter(({ left }) => left > 0);
+  const waiting = rows.some((row) => row.waiting);
   const wanted = here.filter(({ kind }) => !kept.has(kind));
   return (
     <section aria-label="Leftovers" className="grid gap-1.5">
@@ -57,7 +60,13 @@ export function Leftovers() {
           </Button>
         </div>
       ))}
-      {asked.data && !here.length && <p className="text-ink-soft">Nothing of that kind enters the job.</p>}
+      {waiting ? (
+        <p role="status" className="text-ink-soft">
+          Looking for what stands wholly inside something else…
+        </p>
+      ) : (
+        asked.data && !here.length && <p className="text-ink-soft">Nothing of that kind enters the job.</p>
+      )}
       <div className="flex items-center gap-2">
         <label className="flex items-center gap-2 text-ink-soft">
           Tiny is under

@@ -241,7 +241,7 @@ export function NamesBoard({ onClose }: { onClose: () => void }) {
               <th className="w-[86px] text-right font-medium">Placements</th>
             </tr>
           </thead>
-          <tbody className={asked.isPlaceholderData ? "opacity-60" : ""}>
+          <tbody aria-busy={asked.isPlaceholderData}>
             {told?.names.map(({ before, after, times }) => (
               <tr key={`${before} ${after}`} className="border-b border-cloth-deep">
                 <td className="truncate py-1 text-ink-soft" title={before}>

@@ -31,6 +31,7 @@ export function OrderBoard({ onClose }: { onClose: () => void }) {
   const tree = result?.tree;
   return (
     <Board
+      beside
       title="Order"
       description={
         tree
@@ -79,7 +80,9 @@ function NewGroup({ order, onSet, chosen }: { order: Order; onSet: SetOrder; cho
   const { structure, view } = useBench();
   const [name, setName] = useState("");
   const parts = [...view.chosen].flatMap((part) => structure?.parts[part]?.ref ?? []);
-  const [whom, setWhom] = useState<Whom>(chosen ? { by: "part", match: parts } : { by: "name", match: ["*"] });
+  const [whom, setWhom] = useState<Whom>(
+    chosen && !view.places ? { by: "part", match: parts } : { by: "name", match: ["*"] },
+  );
   return (
     <section aria-label="A group of its own" className="grid gap-2">
       <h3 className="font-semibold">What belongs together</h3>

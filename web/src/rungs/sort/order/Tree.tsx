@@ -1,9 +1,11 @@
-import { type KeyboardEvent, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
 
-import { useBench } from "../../../bench/bench";
+import { placesChosen, type Tool, useBench } from "../../../bench/bench";
+import { gather } from "../../../bench/menu/things";
+import { useTool } from "../../../bench/useTool";
 import { Chevron } from "../../../ui/Chevron";
 import { Button, Select } from "../../../ui/controls";
-import { count } from "../../../ui/format";
+import { count, plural } from "../../../ui/format";
 import type { Order, SetOrder } from "./order";
 
 interface Line {
@@ -14,7 +16,8 @@ interface Line {
 
 /** The groups in their tree: each can be renamed, put into another, or have its level taken away. */
 export function Tree({ order, onSet }: { order: Order; onSet: SetOrder }) {
-  const { result, structure, view } = useBench();
+  const bench = useBench();
+  const { result, structure, view, setView } = bench;
   const tree = result?.tree;
   const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
   const [picked, setPicked] = useState<string | null>(null);
@@ -83,6 +86,15 @@ export function Tree({ order, onSet }: { order: Order; onSet: SetOrder }) {
         };
       }, "Ungrouped");
     else onSet((now) => ({ opened: [...now.opened, id] }), "Ungrouped");
+  };
+  // Counts hold what stands below too: one that is empty holds no other that is not.
+  const empty = tree.ids.filter((id, index) => isOwn(id) && !tree.counts[index]);
+  /** Choose the placements below a group, and of those that wholly stand there their parts. */
+  const choose = (group: number) => {
+    const mine = new Set([group]);
+    tree.parents.forEach((parent, index) => mine.has(parent) && mine.add(index));
+    const nodes = tree.of.flatMap((at, row) => (mine.has(at) ? [result.placements[row]!] : []));
+    setView((now) => ({ ...placesChosen(structure!, nodes), framed: now.framed + 1 }));
   };
   const press = (event: KeyboardEvent) => {
     const here = lines.findIndex(({ index }) => tree.ids[index] === picked);
@@ -189,9 +201,25 @@ export function Tree({ order, onSet }: { order: Order; onSet: SetOrder }) {
         })}
       </div>
       <div className="flex flex-wrap items-center gap-2 border-t border-line px-4 py-2">
+        {empty.length > 0 && (
+          <Button
+            className="order-last ml-auto"
+            onClick={() =>
+              onSet(
+                (now) => ({
+                  groups: now.groups.filter(({ id }) => !empty.includes(id)),
+                  gathered: now.gathered.filter(({ into }) => !empty.includes(into)),
+                }),
+                `Dropped ${plural(empty.length, "empty group")}`,
+              )
+            }
+          >
+            Drop {plural(empty.length, "empty group")}
+          </Button>
+        )}
         {at < 0 ? (
           <span className="text-ink-soft">
-            Choose a group to rename, move or take its level away. Groups can be dragged.
+            Pick a group to rename, move or take its level away. Groups can be dragged.
           </span>
         ) : (
           <>
@@ -205,28 +233,11 @@ export function Tree({ order, onSet }: { order: Order; onSet: SetOrder }) {
               onChange={(under) => put(picked!, under === "·top" ? "" : under)}
             />
             {isOwn(picked!) && view.chosen.size > 0 && (
-              <Button
-                onClick={() =>
-                  onSet(
-                    (now) => ({
-                      gathered: [
-                        ...now.gathered,
-                        {
-                          whom: {
-                            by: "part",
-                            match: [...view.chosen].flatMap((part) => structure?.parts[part]?.ref ?? []),
-                          },
-                          into: picked!,
-                        },
-                      ],
-                    }),
-                    `Into ${tree.names[at]}`,
-                  )
-                }
-              >
-                Take in what is chosen
-              </Button>
+              <Button onClick={() => void gather(bench, tree.names[at]!, picked!)}>Take in what is chosen</Button>
             )}
+            <Button title="Choose all that stands in it" onClick={() => choose(at)}>
+              Choose
+            </Button>
             {isOwn(picked!) && <Pivot order={order} id={picked!} onSet={onSet} />}
             <Button onClick={() => open(picked!)}>Ungroup</Button>
           </>
@@ -235,6 +246,13 @@ export function Tree({ order, onSet }: { order: Order; onSet: SetOrder }) {
     </div>
   );
 }
+
+const TOOL: Tool = {
+  id: "pivot",
+  need: 1,
+  takes: "point",
+  hint: ["Point at what the group turns about: a corner, an edge, the centre of a circle"],
+};
 
 /** The point that a group turns about: where what is chosen has its middle, or none. */
 function Pivot({ order, id, onSet }: { order: Order; id: string; onSet: SetOrder }) {
@@ -246,6 +264,14 @@ function Pivot({ order, id, onSet }: { order: Order; id: string; onSet: SetOrder
     );
   const [text, setText] = useState<string | null>(null);
   const shown = text ?? (group.pivot ? group.pivot.map((value) => Number(value.toFixed(4))).join(", ") : "");
+  const tool = useTool(TOOL);
+  const [pick] = tool.picks;
+  useEffect(() => {
+    if (!pick) return;
+    tool.done();
+    set(pick.where as [number, number, number]);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each pick
+  }, [pick]);
   const keep = () => {
     if (text === null) return;
     const told = text
@@ -257,7 +283,7 @@ function Pivot({ order, id, onSet }: { order: Order; id: string; onSet: SetOrder
     else if (told.length === 3 && told.every(Number.isFinite)) set(told as [number, number, number]);
   };
   return (
-    <label className="flex items-center gap-1.5">
+    <span className="flex items-center gap-1.5">
       <span className="text-ink-soft">Pivot</span>
       <input
         aria-label="Pivot, metres: x, y, z"
@@ -268,6 +294,9 @@ function Pivot({ order, id, onSet }: { order: Order; id: string; onSet: SetOrder
         onKeyDown={(event) => event.key === "Enter" && keep()}
         className="w-32 rounded-md border border-field bg-white px-2 py-1"
       />
-    </label>
+      <Button on={tool.active} title="Point at a corner, an edge or a circle's centre on the stage" onClick={tool.ask}>
+        {tool.active ? "Stop picking" : "Pick it"}
+      </Button>
+    </span>
   );
 }

@@ -2,6 +2,7 @@ import { useMemo } from "react";
 
 import type { Structure, Views } from "../../../api/client";
 import { useBench } from "../../../bench/bench";
+import { thingsOf } from "../../../bench/menu/things";
 import { Select } from "../../../ui/controls";
 import { plural } from "../../../ui/format";
 import { type By, choicesOf } from "../rules/values";
@@ -31,7 +32,8 @@ function listed(by: string, structure: Structure | undefined): { value: string; 
 
 /** Whom a step is for: everything, what is chosen, or what has something. */
 export function WhomField({ whom, onChange }: { whom: Whom; onChange: (whom: Whom) => void }) {
-  const { structure, result, view } = useBench();
+  const bench = useBench();
+  const { structure, result, view } = bench;
   const by = whom.by ?? "all";
   const match = whom.match ?? [];
   const choices = useMemo(
@@ -41,15 +43,15 @@ export function WhomField({ whom, onChange }: { whom: Whom; onChange: (whom: Who
         : listed(by, structure),
     [by, structure, result],
   );
-  const chosen = [...view.chosen].flatMap((part) => structure?.parts[part]?.ref ?? []);
+  const single = by === "part" || by === "placement";
   const kinds = KINDS.filter(
     ({ value }) =>
       ["all", "name", "material"].includes(value) ||
-      (value === "chosen" ? chosen.length > 0 || by === "part" : listed(value, structure).length > 0),
+      (value === "chosen" ? view.chosen.size > 0 || single : listed(value, structure).length > 0),
   );
   const pick = (kind: string) => {
     if (kind === "all") onChange({ by: "all", match: [] });
-    else if (kind === "chosen") onChange({ by: "part", match: chosen });
+    else if (kind === "chosen") void thingsOf(bench).then(onChange);
     else if (kind === "name") onChange({ by: "name", match: ["*"] });
     else {
       const first = kind === "material" ? result?.materials[0]?.id : listed(kind, structure)[0]?.value;
@@ -58,8 +60,8 @@ export function WhomField({ whom, onChange }: { whom: Whom; onChange: (whom: Who
   };
   return (
     <span className="flex min-w-0 items-center gap-1.5">
-      <Select label="Of whom" value={by === "part" ? "chosen" : by} options={kinds} onChange={pick} />
-      {by === "part" && <span className="text-ink-soft">{plural(match.length, "part")}</span>}
+      <Select label="Of whom" value={single ? "chosen" : by} options={kinds} onChange={pick} />
+      {single && <span className="text-ink-soft">{plural(match.length, by)}</span>}
       {by === "name" && (
         <input
           aria-label="Names like"
@@ -68,7 +70,7 @@ export function WhomField({ whom, onChange }: { whom: Whom; onChange: (whom: Who
           className="min-w-0 flex-1 rounded-md border border-field bg-white px-2 py-1"
         />
       )}
-      {!["all", "part", "name"].includes(by) && (
+      {!["all", "part", "placement", "name"].includes(by) && (
         <Select
           label="Which"
           className="min-w-0 flex-1"

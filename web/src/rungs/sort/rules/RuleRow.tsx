@@ -14,6 +14,8 @@ const SHOWN = 3;
 export function RuleRow({
   rule,
   number,
+  top,
+  measure,
   told,
   last,
   materials,
@@ -23,6 +25,9 @@ export function RuleRow({
 }: {
   rule: Rule;
   number: number;
+  /** Where it lies in its list, and who is told how high it is. */
+  top: number;
+  measure: (row: HTMLElement | null) => void;
   told: Told | undefined;
   last: boolean;
   materials: readonly Choice[];
@@ -43,6 +48,10 @@ export function RuleRow({
   };
   return (
     <li
+      ref={measure}
+      data-index={number}
+      aria-posinset={number + 1}
+      style={{ transform: `translateY(${top}px)` }}
       onDragOver={(event) => {
         event.preventDefault();
         setOver(true);
@@ -54,7 +63,7 @@ export function RuleRow({
         const from = Number(event.dataTransfer.getData("text/rule"));
         if (Number.isInteger(from) && from !== number) onMove(from, number);
       }}
-      className={`grid grid-cols-[26px_minmax(0,1fr)] gap-x-1.5 border-b border-cloth-deep py-2 ${over ? "bg-sea-pale" : ""}`}
+      className={`absolute inset-x-0 grid grid-cols-[26px_minmax(0,1fr)] gap-x-1.5 border-b border-cloth-deep py-2 ${over ? "bg-sea-pale" : ""}`}
     >
       <button
         type="button"

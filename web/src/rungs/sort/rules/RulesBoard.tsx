@@ -1,7 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useVirtualizer } from "@tanstack/react-virtual";
+import { useRef, useState } from "react";
 
-import { api, need, needJob, type Rule } from "../../../api/client";
+import { api, need, needJob, type Rule, type Views } from "../../../api/client";
 import { Board } from "../../../bench/Board";
 import { useBench } from "../../../bench/bench";
 import { Button, OneOf, Select } from "../../../ui/controls";
@@ -11,6 +12,9 @@ import { useRules } from "./useRules";
 import { Values } from "./Values";
 import { type By, BY, choicesOf } from "./values";
 import { Why } from "./Why";
+
+/** Pixels that a rule is about high. */
+const ROW = 76;
 
 /** The table of rules in the stage's place: what each decides, every value that occurs with what it wears, and why. */
 export function RulesBoard({ onClose }: { onClose: () => void }) {
@@ -33,6 +37,13 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
       return next;
     }, "Order of rules");
   const kinds = BY.filter(({ value }) => told?.kinds[value]);
+  const scroller = useRef<HTMLDivElement>(null);
+  const rows = useVirtualizer({
+    count: rules.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 6,
+  });
   const names = new Map(materials.map((item) => [item.value, item.label]));
   const guesses = (told?.guesses ?? []).filter(({ by: kind }) => kind === by);
   return (
@@ -59,7 +70,7 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
     >
       <div className="col-span-2 grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1fr)] text-[13px]">
         <section aria-label="Rules in their order" className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto] px-4">
-          <div className="min-h-0 overflow-auto" tabIndex={0} aria-label="Table of rules">
+          <div ref={scroller} className="min-h-0 overflow-auto" tabIndex={0} aria-label="Table of rules">
             {asked.isError && (
               <p role="alert" className="py-2 text-signal">
                 {asked.error.message}
@@ -70,11 +81,13 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
                 There is no rule yet. Give a value below a material, or add a rule: whatever has that wears it.
               </p>
             )}
-            <ol>
-              {rules.map((rule, number) => (
+            <ol className="relative" style={{ height: rows.getTotalSize() }}>
+              {rows.getVirtualItems().map(({ index: number, start }) => (
                 <RuleRow
                   key={number}
-                  rule={rule}
+                  top={start}
+                  measure={rows.measureElement}
+                  rule={rules[number]!}
                   number={number}
                   last={number === rules.length - 1}
                   told={told?.rules.length === rules.length ? told.rules[number] : undefined}
@@ -166,14 +179,17 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
 function Sets({ rules }: { rules: number }) {
   const { job, change } = useBench();
   const queries = useQueryClient();
+  const { names, order } = useBench().decisions.sort;
+  const grouped = order.by.length + order.groups.length + order.gathered.length > 0;
   const [name, setName] = useState<string | null>(null);
+  const [also, setAlso] = useState({ names: true, order: true });
   const kept = useQuery({ queryKey: ["rule-sets"], queryFn: async () => need(await api.GET("/api/rule-sets")) });
   const keep = async () => {
     const told = name?.trim();
     setName(null);
     if (!told) return;
     const params = { path: { job_id: job.id } };
-    need(await api.POST("/api/jobs/{job_id}/rule-sets", { params, body: { name: told } }));
+    need(await api.POST("/api/jobs/{job_id}/rule-sets", { params, body: { name: told, ...also } }));
     await queries.invalidateQueries({ queryKey: ["rule-sets"] });
   };
   return (
@@ -183,7 +199,7 @@ function Sets({ rules }: { rules: number }) {
           label="Use a kept set of rules"
           empty="Use a set…"
           value=""
-          options={kept.data!.map((one) => ({ value: String(one.number), label: `${one.name} (${one.rules})` }))}
+          options={kept.data!.map((one) => ({ value: String(one.number), label: `${one.name} (${heldBy(one)})` }))}
           onChange={(number) =>
             change(async () =>
               needJob(
@@ -196,27 +212,54 @@ function Sets({ rules }: { rules: number }) {
         />
       )}
       {name === null ? (
-        <Button disabled={!rules} title="For other jobs" onClick={() => setName("")}>
+        <Button disabled={!rules && !names.length && !grouped} title="For other jobs" onClick={() => setName("")}>
           Keep as a set…
         </Button>
       ) : (
-        <input
-          autoFocus
-          aria-label="Name of the set"
-          placeholder="Name, then Enter"
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-          onBlur={() => setName(null)}
-          onKeyDown={(event) => {
-            if (event.key === "Enter") void keep();
-            if (event.key === "Escape") {
-              event.preventDefault();
-              setName(null);
-            }
+        <span
+          className="flex items-center gap-2"
+          onBlur={(event) => {
+            if (!event.currentTarget.contains(event.relatedTarget)) setName(null);
           }}
-          className="w-40 rounded-md border border-field bg-white px-2 py-1"
-        />
+        >
+          {names.length > 0 && (
+            <Also label="with names" on={also.names} onChange={(on) => setAlso({ ...also, names: on })} />
+          )}
+          {grouped && <Also label="with groups" on={also.order} onChange={(on) => setAlso({ ...also, order: on })} />}
+          <input
+            autoFocus
+            aria-label="Name of the set"
+            placeholder="Name, then Enter"
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+            onKeyDown={(event) => {
+              if (event.key === "Enter") void keep();
+              if (event.key === "Escape") {
+                event.preventDefault();
+                setName(null);
+              }
+            }}
+            className="w-40 rounded-md border border-field bg-white px-2 py-1"
+          />
+        </span>
       )}
     </span>
   );
 }
+
+const heldBy = ({ rules, names, order }: Views["RuleSetView"]) =>
+  [plural(rules, "rule"), names && plural(names, "step of naming", "steps of naming"), order && "groups"]
+    .filter(Boolean)
+    .join(", ");
+
+const Also = ({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) => (
+  <label className="flex items-center gap-1.5 whitespace-nowrap">
+    <input
+      type="checkbox"
+      checked={on}
+      onChange={(event) => onChange(event.target.checked)}
+      className="size-4 accent-sea"
+    />
+    {label}
+  </label>
+);

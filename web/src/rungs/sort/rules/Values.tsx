@@ -57,7 +57,7 @@ export function Values({ by, values, materials }: { by: By; values: Value[]; mat
           />
         )}
       </div>
-      <div className="min-h-0 overflow-auto" tabIndex={0} aria-label="Values">
+      <div className="min-h-0 scroll-pt-8 overflow-auto" tabIndex={0} aria-label="Values">
         <table className="w-full border-collapse text-[13px] tabular-nums">
           <thead className="sticky top-0 bg-paper text-[12px] text-ink-soft">
             <tr className="border-b border-line text-left">

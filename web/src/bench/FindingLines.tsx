@@ -1,6 +1,6 @@
-import { goTo, useBench } from "../../bench/bench";
-import { Button } from "../../ui/controls";
-import { plural } from "../../ui/format";
+import { goTo, useBench } from "./bench";
+import { Button } from "../ui/controls";
+import { plural } from "../ui/format";
 
 /** Findings of some kinds, each with what settles it. */
 export function FindingLines({ codes }: { codes: string[] }) {
