@@ -64,18 +64,22 @@ class FitCase(BrowserCase):
         expect(told).to_be_visible()
 
     def aim_at(self, *at: float, says: str) -> None:
+        """Point at a place until the stage says there what would be picked, and click."""
         page = self.page
         aim = page.locator("[data-label=aim]")
-        x, y = self.pixel(*at)
-        # What can be picked comes when a worker has made it, and is shown where the pointer moves next. What is said at once
-        # may still be said of the place before.
+        # What can be picked comes when a worker has made it, and is shown where the pointer moves next; the view may still be
+        # turning. What a busy browser says may still be of the place before: it counts beside this place only.
         said, beside = 0, 1
         for _ in range(2000):
+            x, y = self.pixel(*at)
             if not said:
                 beside = 1 - beside
                 page.mouse.move(x + beside, y)
             page.wait_for_timeout(50)
-            said = said + 1 if aim.count() and says in aim.inner_text() else 0
+            words = aim.inner_text() if aim.count() else ""
+            box = aim.bounding_box() if words else None
+            here = box is not None and abs(box["x"] - x) < 40 and abs(box["y"] - y) < 50
+            said = said + 1 if here and says in words else 0
             if said > 2:
                 break
         expect(aim).to_contain_text(says)
