@@ -98,7 +98,8 @@ def million() -> None:
 
 def libraries(whole: Mesh) -> None:
     """Seconds of what is not ours."""
-    from hemp_ladder.core.trim.deviation import SAMPLES, Surface
+    from hemp_ladder.core.mesh.tree import Tree
+    from hemp_ladder.core.trim.deviation import SAMPLES
     from hemp_ladder.core.trim.prepare import prepare
     from hemp_ladder.core.trim.simplifier import ANY, simplify
 
@@ -108,7 +109,7 @@ def libraries(whole: Mesh) -> None:
     points = whole.positions[:: len(whole.positions) // SAMPLES] + 1e-3
     names = list(KNOWN)
     print(names[0], best(lambda: simplify(ready.triangles, spots, columns, weights, len(ready.triangles) // 10, ANY)))
-    print(names[1], best(lambda: Surface(whole).nearest(points)))
+    print(names[1], best(lambda: Tree(whole).nearest(points)))
 
 
 def parts(children: int) -> None:

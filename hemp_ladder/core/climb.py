@@ -4,7 +4,7 @@ Only chains do expensive work, and the shelf is asked for it: what was made
 before under the same key is there already.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -247,11 +247,14 @@ def _crowd(taken: Taken, sorted_: Sorted, kept: Sequence[Selection]) -> Crowd:
     return Crowd(names, sources, sizes, layers, materials, classes, selections)
 
 
-def climb_chains(taken: Taken, decisions: Decisions, held: Held, level: Level | None = None) -> list[Chain | None]:
-    """For each part the steps to its mesh, of the full level or a lighter one; None where it has no surface or did not
-    enter."""
-    limbs = {limb.part for index in taken.parts for limb in taken.model.parts[index].limbs}
-    wanted = taken.parts | limbs
+def climb_chains(
+    taken: Taken, decisions: Decisions, held: Held, level: Level | None = None, only: Collection[int] | None = None
+) -> list[Chain | None]:
+    """For each part the steps to its mesh, of the full level or a lighter one; None where it has no surface, did not enter
+    or is not among `only`."""
+    entered = taken.parts if only is None else taken.parts & set(only)
+    limbs = {limb.part for index in entered for limb in taken.model.parts[index].limbs}
+    wanted = entered | limbs
     wanted |= {shells.of for index in wanted if (shells := taken.model.parts[index].shells) is not None}
     facets = climb_facet(
         taken.fitted, decisions.facet, held.facet, wanted, taken.shaped.solids, level.coarser if level else 1.0
@@ -260,7 +263,6 @@ def climb_chains(taken: Taken, decisions: Decisions, held: Held, level: Level | 
     mended = climb_mend(taken.fitted, decisions.mend, held.mend, whole)
     divided = with_longest(taken.fitted, decisions.facet, held.facet, mended, level.coarser if level else 1.0)
     trimmed = climb_trim(taken.fitted, decisions.trim, held.trim, divided, level)
-    entered = taken.parts
     return [chain if index in entered else None for index, chain in enumerate(trimmed)]
 
 

@@ -1,6 +1,6 @@
 """Parts joined into one: the first step that makes each and puts them together."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -82,6 +82,12 @@ def _assembled(job: Job[Assemble]) -> Mesh:
     return assembled(made, [np.array(member.matrix).reshape(4, 4) for member in members])
 
 
+def _together(told: Sequence[Mapping[str, float]]) -> dict[str, float]:
+    """What was measured of several as of one: the largest of each, all samples; only what is known of every one."""
+    known = set.intersection(*(set(item) for item in told)) - {"mean"}
+    return {name: (sum if name == "samples" else max)(item[name] for item in told) for name in sorted(known)}
+
+
 def assembled(meshes: Sequence[Mesh], matrices: Sequence[Any]) -> Mesh:
     """Meshes as one, each where a matrix (4, 4) puts it; faces in a row. What some have on their vertices and others
     lack is white for colours and nought for the rest."""
@@ -114,6 +120,7 @@ def assembled(meshes: Sequence[Mesh], matrices: Sequence[Any]) -> Mesh:
         {"face": Runs.labelled(np.concatenate(labels), face)},
         type(first)(
             off_by=max(mesh.figures.off_by for mesh in meshes),
+            faceted=_together([mesh.figures.faceted for mesh in meshes]),
             failed=tuple(number for mesh in meshes for number in mesh.figures.failed),
             healed=any(mesh.figures.healed for mesh in meshes),
         ),

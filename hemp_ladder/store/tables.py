@@ -134,6 +134,14 @@ class MeshLossRow(Base):
     times: Mapped[int] = mapped_column(BigInteger, primary_key=True, autoincrement=False)
 
 
+class GaugeRow(Base):
+    """What was measured of a mesh that is not kept, by its content key: how it would be."""
+
+    __tablename__ = "gauged"
+    key: Mapped[str] = mapped_column(primary_key=True)
+    told: Mapped[dict[str, Any]]
+
+
 class FailureRow(Base):
     """A mesh that could not be made, by its content key, and why. Taken away when it is to be tried again."""
 

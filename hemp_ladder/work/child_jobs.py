@@ -8,6 +8,10 @@ from typing import Any
 
 from hemp_ladder.core.chain.came import read_meshed
 from hemp_ladder.core.chain.making import Order, make
+from hemp_ladder.core.facet.gauge import gauged
+from hemp_ladder.core.facet.looking import sight as see
+from hemp_ladder.core.facet.sight import Sight
+from hemp_ladder.core.fit.lookouts import View
 from hemp_ladder.core.fit.marks import Marks
 from hemp_ladder.core.fit.marks.exact import exact_marks
 from hemp_ladder.core.fit.marks.meshed import mesh_marks
@@ -53,6 +57,11 @@ def follow(orders: list[Order], report: Report) -> list[dict[str, Mesh]]:
     return make(orders)
 
 
+def gauge(orders: list[Order], report: Report) -> list[dict[str, float]]:
+    """Follow chains for what is measured of the meshes at their ends; those are not kept."""
+    return [gauged(found[order.chain.key].figures) for order, found in zip(orders, make(orders), strict=True)]
+
+
 def marks(body: bytes | Mesh, report: Report) -> Marks:
     """What can be picked on a part: on its exact shape, on triangles as they came, or on a mesh."""
     if isinstance(body, Mesh):
@@ -76,6 +85,20 @@ def inside(meshes: dict[int, Mesh], parts: Any, places: Any, hides: Any, report:
     return found.mask, found.whole
 
 
+def sight(
+    meshes: dict[int, Mesh],
+    parts: Any,
+    places: Any,
+    hides: Any,
+    count: int,
+    views: list[View],
+    width: int,
+    report: Report,
+) -> Sight:
+    """What pictures show of parts."""
+    return see(meshes, parts, places, hides, count, views, width)
+
+
 def at_leisure() -> None:
     """Import what only some jobs need, while there is none to do."""
     for name in (
@@ -96,8 +119,10 @@ def at_leisure() -> None:
 JOBS: dict[str, Callable[..., Any]] = {
     "receive": receive,
     "make": follow,
+    "gauge": gauge,
     "open": open_files,
     "marks": marks,
     "study": study,
     "inside": inside,
+    "sight": sight,
 }

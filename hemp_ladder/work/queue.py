@@ -17,7 +17,7 @@ HEARTBEAT_SECONDS, STALLED_SECONDS = 2.0, 8.0
 TASKS = [
     "hemp_ladder.work.receiving.tasks", "hemp_ladder.work.meshing.tasks", "hemp_ladder.work.shipping.tasks",
     "hemp_ladder.work.marking", "hemp_ladder.work.studying", "hemp_ladder.work.trimming", "hemp_ladder.work.sharing",
-    "hemp_ladder.work.hiding",
+    "hemp_ladder.work.hiding", "hemp_ladder.work.facets.gauging", "hemp_ladder.work.facets.seeing",
     "hemp_ladder.work.rescue",
 ]  # fmt: skip
 

@@ -14,7 +14,7 @@ from OCP.TopLoc import TopLoc_Location
 
 from demo import shapes
 from hemp_ladder.core.facet.patch import Patch, edge_codes
-from hemp_ladder.core.facet.ruler import bulge
+from hemp_ladder.core.facet.sag import bulge
 from hemp_ladder.core.facet.tessellate import tessellate, tessellate_all
 from hemp_ladder.core.kernel.shapes import faces_of, write_shape
 from hemp_ladder.core.mesh.mesh import Mesh

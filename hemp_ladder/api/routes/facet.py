@@ -1,9 +1,20 @@
-"""Facet: purposes of the house's own."""
+"""Facet: settings tried beside each other and measured, and purposes of the house's own."""
 
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from hemp_ladder.api.routes.common import Id
+from hemp_ladder.api import faceting
+from hemp_ladder.api.facet_views import (
+    ByViewIn,
+    ByViewView,
+    CurveIn,
+    CurveView,
+    SpreadIn,
+    SpreadView,
+    SwatchesIn,
+    SwatchesView,
+)  # fmt: skip
+from hemp_ladder.api.routes.common import Id, models_of_job
 from hemp_ladder.api.views import Line
 from hemp_ladder.core.facet.settings import FacetSettings
 from hemp_ladder.store.database import session
@@ -43,3 +54,36 @@ def keep_purpose(job_id: Id, given: PurposeIn) -> list[OwnPurpose]:
 def forget_purpose(number: Id) -> None:
     with session() as s:
         kept.forget(s, work.KIND, number)
+
+
+@router.post("/jobs/{job_id}/facet/swatches")
+def post_swatches(job_id: Id, given: SwatchesIn) -> SwatchesView:
+    """Parts as they are and at some settings, without deciding anything; ask again until all swatches are ready."""
+    with session() as s:
+        models_of_job(s, job_id)
+        return faceting.swatches(s, job_id, given.parts, given.settings)
+
+
+@router.post("/jobs/{job_id}/facet/curve")
+def post_curve(job_id: Id, given: CurveIn) -> CurveView:
+    """Triangles against error at many settings; ask again until all is measured. It goes on only while somebody asks."""
+    with session() as s:
+        models_of_job(s, job_id)
+        return faceting.curve(s, job_id, given.parts)
+
+
+@router.post("/jobs/{job_id}/facet/allowance")
+def post_allowance(job_id: Id, given: SpreadIn) -> SpreadView:
+    """Spread a number of triangles or bytes over the parts so that the largest error is smallest; ask again until it is done.
+    It goes on only while somebody asks."""
+    with session() as s:
+        models_of_job(s, job_id)
+        return faceting.allowance(s, job_id, given)
+
+
+@router.post("/jobs/{job_id}/facet/views")
+def post_views(job_id: Id, given: ByViewIn) -> ByViewView:
+    """How fine parts must be for what lookouts show of them; ask again until it is done."""
+    with session() as s:
+        models_of_job(s, job_id)
+        return faceting.by_view(s, job_id, given)

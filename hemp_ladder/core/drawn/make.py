@@ -128,7 +128,7 @@ def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
             wall = walls[start : start + size].reshape(-1, 3)
             triangles = np.concatenate([caps, caps[:, ::-1] + np.int32(size), wall])
         faces = np.array([0, len(triangles)])
-        figures = Figures(off_by=flat.off, thin=flat.thin)
+        figures = Figures(off_by=flat.off, thin=flat.thin, faceted=_faceted(flat.off))
         made.append(Mesh.of(positions[run], normals[run], triangles, faces, figures, places=shared[run]))
     return made
 
@@ -168,6 +168,11 @@ def _unit(vectors: Complex) -> Complex:
     return vectors / np.maximum(np.abs(vectors), 1e-300)
 
 
+def _faceted(off: float) -> dict[str, float]:
+    """A wall over a curve strays by what its side does, both ways."""
+    return {"back": off, "there": off}
+
+
 _QUAD = np.array([[0, 1, 2], [0, 2, 3]])
 
 
@@ -200,5 +205,5 @@ def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
     triangles = (4 * np.arange(len(positions))[:, None, None] + _QUAD).reshape(-1, 3)
     return Mesh.of(
         positions.reshape(-1, 3), normals.reshape(-1, 3), triangles.astype(np.int32), np.array([0, len(triangles)]),
-        Figures(off_by=off),
+        Figures(off_by=off, faceted=_faceted(off)),
     )  # fmt: skip

@@ -1,7 +1,7 @@
 """What a person decides at Facet."""
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
@@ -37,12 +37,45 @@ class Relative(Settings):
 Chord = Annotated[Absolute | Relative, Field(discriminator="kind")]
 
 
+#: Who decided an entry: a person, or what was worked out from lookouts or for an allowance of triangles.
+Maker = Literal["hand", "view", "allowance"]
+
+
 class FacetException(Excepted):
-    """What is different for some parts; what is left out follows the job, or an entry further down."""
+    """What is different for some parts; what is left out follows the job, or an entry further down.
+
+    What was worked out gives way when it is worked out anew, unless it is pinned.
+    """
 
     chord: Chord | None = None
     degrees: Degrees | None = None
     longest: Edge | None = None
+    made: Maker = "hand"
+    pinned: bool = False
+
+    @property
+    def stays(self) -> bool:
+        """Whether it holds on when settings are worked out anew."""
+        return self.made == "hand" or self.pinned
+
+
+class Seen(Settings):
+    """From where a job is looked at: lookouts by name, none for every one; and on the ways from each to the next, where
+    a camera moves."""
+
+    lookouts: tuple[Annotated[str, Field(max_length=200)], ...] = Field((), max_length=500)
+    path: bool = Field(False, description="also from between one and the next")
+    width: Annotated[int, Field(ge=16, le=65_536)] = Field(1920, description="of the picture, in pixels")
+    pixels: Annotated[float, Field(ge=0.01, le=100)] = Field(
+        0.5, description="how far an outline may be off in the picture, in pixels"
+    )
+
+
+class Allowance(Settings):
+    """What a job may spend: triangles over all placements, or bytes of its delivery."""
+
+    by: Literal["count", "bytes"] = "count"
+    value: float = Field(gt=0, le=1e15)
 
 
 class FacetSettings(Settings):
@@ -54,6 +87,8 @@ class FacetSettings(Settings):
         None, description="of drawn curves: segments each, instead of chord error and angle"
     )
     longest: Edge | None = Field(None, description="longest side of a triangle, in metres; none: as long as it will")
+    seen: Seen = Seen()
+    allowance: Allowance | None = Field(None, description="what the parts were last brought within")
     exceptions: tuple[FacetException, ...] = Field(
         (), max_length=MOST_ENTRIES, description="who differs, in order: the first that speaks of a setting decides it"
     )
@@ -71,6 +106,34 @@ class FacetSettings(Settings):
         """The longest side in metres for a part that the exceptions with these numbers hold for."""
         own = (self.exceptions[number].longest for number in numbers)
         return next((length for length in own if length is not None), self.longest)
+
+
+def scaled(chord: Absolute | Relative, degrees: float, times: float) -> tuple[Absolute | Relative, float]:
+    """So many times the chord error, with the angle that goes with it: the height of an arc goes with the square of its
+    angle. In figures that can be read, within what settings may be."""
+    wide = min(max(_plain(degrees * math.sqrt(times)), 1.0), 90.0)
+    if isinstance(chord, Relative):
+        return Relative(share=min(max(_plain(chord.share * times), 1e-5), 0.1)), wide
+    return Absolute(metres=min(max(_plain(chord.metres * times), 1e-6), 1.0)), wide
+
+
+def scaled_settings(settings: FacetSettings, times: float) -> FacetSettings:
+    """All that settings say of chord errors and angles, scaled."""
+    chord, degrees = scaled(settings.chord, settings.degrees, times)
+    own = []
+    for entry in settings.exceptions:
+        told: dict[str, Any] = {}
+        if entry.chord is not None:
+            told["chord"] = scaled(entry.chord, 20, times)[0]
+        if entry.degrees is not None:
+            told["degrees"] = scaled(Absolute(), entry.degrees, times)[1]
+        own.append(entry.model_copy(update=told))
+    return settings.model_copy(update={"chord": chord, "degrees": degrees, "exceptions": tuple(own)})
+
+
+def _plain(value: float) -> float:
+    """To four figures."""
+    return float(f"{value:.4g}")
 
 
 def turning_radius(chord: float, degrees: float) -> float:

@@ -29,6 +29,8 @@ class Figures:
     refused     by operation, why it could not be done: the mesh before it stays
     bad_normals of what a file brought, by what is wrong: vertices, or for `split` those that another would do for
     off_by      largest distance measured between a triangle and the true surface
+    faceted     of triangles of an exact shape: how far they lie from it, both ways (`core/facet/measured.py`)
+    seconds     of processor that its facets took
     failed      numbers of the faces that gave no triangles though they should
     healed      the exact shape was repaired on the way
     thin        of a drawn part: where a wall is thinner than the nozzle
@@ -54,6 +56,8 @@ class Figures:
     area: float = 0.0
     bad_normals: Mapping[str, int] = field(default_factory=dict)
     off_by: float = 0.0
+    faceted: Mapping[str, float] = field(default_factory=dict)
+    seconds: float = field(default=0.0, compare=False)
     failed: tuple[int, ...] = ()
     healed: bool = False
     thin: tuple[Thin, ...] = ()
@@ -65,6 +69,11 @@ class Figures:
     def watertight(self) -> bool:
         """Closed and consistently wound."""
         return self.triangles > 0 and self.open_edges == 0
+
+    @property
+    def deviation(self) -> float:
+        """The largest distance that was found between its facets and the exact shape, either way."""
+        return max(self.off_by, self.faceted.get("back", 0.0), self.faceted.get("there", 0.0))
 
     @property
     def sound(self) -> bool:

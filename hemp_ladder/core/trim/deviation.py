@@ -7,12 +7,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.tree import Tree
 from hemp_ladder.core.mesh.triangles import cross, dot, lengths
 
 #: Points measured in all, half from each side: the most, and the fewest; between them so many for each triangle.
 SAMPLES, _FEWEST, _EACH = 100_000, 6000, 2
-#: Among vertices and points spread by area, the share of the first.
-_VERTICES = 0.5
 
 
 @dataclass(frozen=True)
@@ -38,60 +37,17 @@ class Deviation:
         return max(self.there, self.back)
 
 
-class Surface:
-    """A mesh that distances are measured to, with its tree."""
-
-    def __init__(self, mesh: Mesh) -> None:
-        from igl import AABB
-
-        self.mesh = mesh
-        self.positions = np.ascontiguousarray(mesh.positions, np.float64)
-        self.triangles = np.ascontiguousarray(mesh.triangles, np.int64)
-        self._tree = AABB()
-        self._tree.init(self.positions, self.triangles)
-
-    def nearest(
-        self, points: NDArray[np.float64]
-    ) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.float64]]:
-        """Of points (n, 3): how far the surface is, the triangle that is nearest, and the place on it."""
-        squares, triangles, places = self._tree.squared_distance(self.positions, self.triangles, points)
-        return np.sqrt(squares), np.asarray(triangles, np.int64), np.asarray(places)
-
-    def points(self, count: int) -> tuple[NDArray[np.float64], NDArray[np.int64], int]:
-        """Points on it, always the same: half of them vertices, half spread by area; the triangle of each; how many of them
-        are vertices, which come first."""
-        corners = self.mesh.corners
-        dice = np.random.default_rng(5)
-        used = self.triangles.reshape(-1)
-        first = np.full(len(self.positions), -1, np.int64)
-        first[used[::-1]] = np.arange(len(used))[::-1]
-        sides = first[first >= 0]
-        if len(sides) > count * _VERTICES:
-            sides = dice.permutation(sides)[: int(count * _VERTICES)]
-        area = lengths(cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]))
-        total = np.cumsum(area)
-        left = max(count - len(sides), 1)
-        chosen = np.searchsorted(total, dice.random(left) * total[-1], side="right").clip(0, len(area) - 1)
-        one, two = dice.random((2, left))
-        over = one + two > 1
-        one[over], two[over] = 1 - one[over], 1 - two[over]
-        a, b, c = corners[chosen].transpose(1, 0, 2)
-        inside = a + one[:, None] * (b - a) + two[:, None] * (c - a)
-        points = np.concatenate([self.positions[used[sides]], inside])
-        return points, np.concatenate([sides // 3, chosen]), len(sides)
-
-
 def samples_for(mesh: Mesh) -> int:
     """How many points measure a full mesh well."""
     return int(np.clip(_EACH * len(mesh.triangles), _FEWEST, SAMPLES))
 
 
-def deviation(full: Mesh, light: Mesh, samples: int = SAMPLES, known: Surface | None = None) -> Deviation:
+def deviation(full: Mesh, light: Mesh, samples: int = SAMPLES, known: Tree | None = None) -> Deviation:
     """Between two meshes with triangles; `known` is the full one's tree, where there is one already.
 
     A largest distance over points is a lower bound; so many find 98 of 100 parts of it or more (measured).
     """
-    one, two = known or Surface(full), Surface(light)
+    one, two = known or Tree(full), Tree(light)
     from_full, full_of, vertices = one.points(samples // 2)
     there, at, foot = two.nearest(from_full)
     back = one.nearest(two.points(samples - samples // 2)[0])[0]

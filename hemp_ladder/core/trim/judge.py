@@ -4,7 +4,8 @@ from dataclasses import replace
 from functools import cached_property
 
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.trim.deviation import Surface, deviation, samples_for
+from hemp_ladder.core.mesh.tree import Tree
+from hemp_ladder.core.trim.deviation import deviation, samples_for
 from hemp_ladder.core.trim.shape import Outlines, Shape
 
 
@@ -16,8 +17,8 @@ class Judge:
         self.shape = Shape.of(full)
 
     @cached_property
-    def surface(self) -> Surface:
-        return Surface(self.full)
+    def surface(self) -> Tree:
+        return Tree(self.full)
 
     @cached_property
     def _outlines(self) -> Outlines:

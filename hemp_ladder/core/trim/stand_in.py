@@ -11,9 +11,9 @@ from pydantic import Field
 from hemp_ladder.core.chain.steps import Operation
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mesh.mesh import Mesh, Runs
+from hemp_ladder.core.mesh.tree import Tree
 from hemp_ladder.core.mesh.triangles import cross, folded, lengths, means
 from hemp_ladder.core.settings import Range
-from hemp_ladder.core.trim.deviation import Surface
 from hemp_ladder.core.trim.judge import Judge, judged
 from hemp_ladder.core.trim.simplifier import remesh
 
@@ -149,7 +149,7 @@ def _shell(mesh: Mesh, settings: StandIn) -> Corners:
 _MAKE = {"box": _box, "hull": _hull, "shell": _shell}
 
 
-def _dressed(mesh: Mesh, corners: Corners, surface: Surface, settings: StandIn) -> Mesh:
+def _dressed(mesh: Mesh, corners: Corners, surface: Tree, settings: StandIn) -> Mesh:
     """Triangles (m, 3, 3) as a mesh, with the runs of the nearest triangles, shaded flat or by crease."""
     from hemp_ladder.core.mend.normals import Normals, shade
 

@@ -1,27 +1,30 @@
 """Children that stay between tasks, for work so light that starting one would take longer than the work."""
 
 import atexit
+from collections import defaultdict
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 from hemp_ladder.work.children import Crew
 
-_idle: list[Crew] = []
+_idle: dict[int, list[Crew]] = defaultdict(list)
 
 
 @contextmanager
-def standing_crew() -> Iterator[Crew]:
-    """A crew of one that has done such work before, where one is idle. After an error it is not used again."""
-    crew = _idle.pop() if _idle else Crew(1)
+def standing_crew(size: int = 1) -> Iterator[Crew]:
+    """A crew of so many that has done such work before, where one is idle. After an error it is not used again."""
+    idle = _idle[size]
+    crew = idle.pop() if idle else Crew(size)
     try:
         yield crew
     except BaseException:
         crew.close()
         raise
-    _idle.append(crew)
+    idle.append(crew)
 
 
 @atexit.register
 def _dismiss() -> None:
-    while _idle:
-        _idle.pop().close()
+    for crews in _idle.values():
+        while crews:
+            crews.pop().close()

@@ -47,6 +47,17 @@ class TrueSurface:
         length = lengths(normals)[:, None]
         return points, np.divide(normals, length, out=np.zeros_like(normals), where=length > 1e-30)
 
+    def points(self, uv: Floats) -> Floats:
+        """(n, 3) points at uv (n, 2)."""
+        return self._shape.points(uv)
+
+    def bound(self, corners: Floats) -> Floats | None:
+        """How far triangles between points of it, (m, 3, 3), can lie from it at the most, (m,), NaN where that is not known;
+        None where nothing in closed form says so."""
+        if self.flat:
+            return np.zeros(len(corners))
+        return self._round.bound(corners) if self._round else None
+
     def distance(self, points: Floats, uv: Floats, enough: float) -> Floats:
         """How far points (n, 3) lie from the surface near uv (n, 2), (n,).
 

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_SurfaceType
 
+from hemp_ladder.core.facet.surface.bounds import on_cone, on_cylinder, on_sphere, on_torus
 from hemp_ladder.core.facet.surface.swept import Derived, Floats, triple
 
 #: From v (n,) to radius, height and the change of both along v.
@@ -27,6 +28,7 @@ class Round:
     axes: Floats
     profile: Profile
     off: Callable[[Floats, Floats], Floats]
+    most: Callable[[Floats], Floats]
 
     def points(self, uv: Floats) -> Floats:
         """(n, 3) points at uv (n, 2)."""
@@ -46,6 +48,10 @@ class Round:
         local = (points - self.origin) @ self.axes.T
         return np.abs(self.off(np.hypot(local[:, 0], local[:, 1]), local[:, 2]))
 
+    def bound(self, corners: Floats) -> NDArray[np.float64]:
+        """How far triangles between points of it, (m, 3, 3), can lie from it at the most, (m,); NaN where that is not known."""
+        return self.most((corners - self.origin) @ self.axes.T)
+
 
 def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
     """The surface in closed form, None when it is of another kind."""
@@ -53,8 +59,9 @@ def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
     if kind == GeomAbs_SurfaceType.GeomAbs_Cylinder:
         r = surface.Cylinder().Radius()
         return _placed(
-            surface.Cylinder(), lambda v: (np.full_like(v, r), v, np.zeros_like(v), np.ones_like(v)), lambda d, h: d - r
-        )
+            surface.Cylinder(), lambda v: (np.full_like(v, r), v, np.zeros_like(v), np.ones_like(v)), lambda d, h: d - r,
+            lambda corners: on_cylinder(corners, r),
+        )  # fmt: skip
     if kind == GeomAbs_SurfaceType.GeomAbs_Cone:
         cone = surface.Cone()
         r, s, c = cone.RefRadius(), np.sin(cone.SemiAngle()), np.cos(cone.SemiAngle())
@@ -62,6 +69,7 @@ def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
             cone,
             lambda v: (r + v * s, v * c, np.full_like(v, s), np.full_like(v, c)),
             lambda d, h: (d - r) * c - h * s,
+            lambda corners: on_cone(corners, r, cone.SemiAngle()),
         )
     if kind == GeomAbs_SurfaceType.GeomAbs_Sphere:
         r = surface.Sphere().Radius()
@@ -69,6 +77,7 @@ def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
             surface.Sphere(),
             lambda v: (r * np.cos(v), r * np.sin(v), -r * np.sin(v), r * np.cos(v)),
             lambda d, h: np.hypot(d, h) - r,
+            lambda corners: on_sphere(corners, r),
         )
     if kind == GeomAbs_SurfaceType.GeomAbs_Torus:
         ring, r = surface.Torus().MajorRadius(), surface.Torus().MinorRadius()
@@ -76,12 +85,15 @@ def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
             surface.Torus(),
             lambda v: (ring + r * np.cos(v), r * np.sin(v), -r * np.sin(v), r * np.cos(v)),
             lambda d, h: np.hypot(d - ring, h) - r,
+            lambda corners: on_torus(corners, ring, r),
         )
     return None
 
 
-def _placed(shape: Any, profile: Profile, off: Callable[[Floats, Floats], Floats]) -> Round:
+def _placed(
+    shape: Any, profile: Profile, off: Callable[[Floats, Floats], Floats], most: Callable[[Floats], Floats]
+) -> Round:
     """`shape` is one of the kernel's elementary surfaces; its frame may be left-handed."""
     frame = shape.Position()
     axes = np.stack([triple(frame.XDirection()), triple(frame.YDirection()), triple(frame.Direction())])
-    return Round(triple(frame.Location()), axes, profile, off)
+    return Round(triple(frame.Location()), axes, profile, off, most)

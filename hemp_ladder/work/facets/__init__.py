@@ -1,0 +1,1 @@
+"""Facets before they are decided: settings tried, measured and spread over parts."""
