@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from hemp_ladder.core.facet.settings import Absolute, Allowance, Chord, Degrees, Edge, Seen
+from hemp_ladder.core.facet.settings import Absolute, Allowance, Chord, Degrees, Edge, SeenFrom
 
 _PartNumber = Annotated[int, Field(ge=0, le=(1 << 31) - 1)]
 
@@ -77,7 +77,7 @@ class CurvePoint(BaseModel):
     seconds: float
 
 
-class CurveView(BaseModel):
+class SettingsCurve(BaseModel):
     """Error against triangles, the finest first; `now` and `knee` are numbers of points, `measured` of `wanted` meshes are
     known."""
 
@@ -93,8 +93,7 @@ class SpreadIn(BaseModel):
     """An allowance to be spread over the parts by what is seen of them, or by their size where no lookout is asked for."""
 
     allowance: Allowance
-    seen: Seen | None = None
-    decide: bool = Field(False, description="put it in force, once everything is measured")
+    seen: SeenFrom | None = None
 
 
 class SpreadPart(BaseModel):
@@ -114,7 +113,6 @@ class SpreadView(BaseModel):
     state: Literal["measuring", "meshing", "looking", "done"]
     measured: int
     wanted: int
-    decided: bool = False
     allowed: float = 0.0
     total: float = 0.0
     triangles: int = 0
@@ -130,15 +128,13 @@ class SpreadView(BaseModel):
 class ByViewIn(BaseModel):
     """How far outlines may be off in the pictures of lookouts."""
 
-    seen: Seen
-    decide: bool = False
+    seen: SeenFrom
 
 
 class ByViewView(BaseModel):
     """How many parts are seen from near, middle and far, and not at all; with how fine they would be."""
 
     state: Literal["looking", "meshing", "done"]
-    decided: bool = False
     near: int = 0
     middle: int = 0
     far: int = 0

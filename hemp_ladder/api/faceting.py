@@ -8,7 +8,7 @@ from hemp_ladder.api.facet_views import (
     ByViewIn,
     ByViewView,
     CurvePoint,
-    CurveView,
+    SettingsCurve,
     SpreadIn,
     SpreadPart,
     SpreadView,
@@ -115,7 +115,7 @@ def _swatch(
     )  # fmt: skip
 
 
-def curve(session: Session, job_id: int, parts: Sequence[int]) -> CurveView:
+def curve(session: Session, job_id: int, parts: Sequence[int]) -> SettingsCurve:
     """Error and triangles of parts at settings around that in force for the first of them. What is not measured is queued, a
     slice at a time; ask again."""
     now = plan_now(session, job_id)[1]
@@ -140,7 +140,7 @@ def curve(session: Session, job_id: int, parts: Sequence[int]) -> CurveView:
     points = [_point(now, item, row, found, times_of) for item, row in zip(settings, rows, strict=True)]
     whole = [n for n, point in enumerate(points) if point.known == len(rows[n])]
     bend = knee([points[n].triangles for n in whole], [points[n].off for n in whole]) if not lacking else None
-    return CurveView(
+    return SettingsCurve(
         points=points, parts=len(chosen), now=rungs().index(1.0), knee=whole[bend] if bend is not None else None,
         measured=len(wanted) - len(lacking), wanted=len(wanted),
     )  # fmt: skip
@@ -178,18 +178,16 @@ _TOLD = 200
 
 
 def allowance(session: Session, job_id: int, given: SpreadIn) -> SpreadView:
-    """Spread an allowance; where it is to be decided, that is done as soon as all is known."""
+    """What spreading an allowance comes to, as far as it is known."""
     found = spreading.allot(session, job_id, given.allowance, given.seen)
     if isinstance(found, spreading.Waiting):
         return SpreadView(state=found.what, measured=found.measured, wanted=found.wanted)
     _, spread, outcome = found
-    if given.decide:
-        spreading.decide_allotment(session, job_id, spread, outcome, given.seen)
     changed = [part for part in outcome.times if outcome.after[part] != outcome.before[part]]
     changed.sort(key=lambda part: (-abs(outcome.after[part] - outcome.before[part]), part))
     keys = len(spread.keys())
     return SpreadView(
-        state="done", measured=keys, wanted=keys, decided=given.decide, allowed=given.allowance.value,
+        state="done", measured=keys, wanted=keys, allowed=given.allowance.value,
         total=outcome.total, triangles=outcome.triangles, fixed=outcome.fixed, error=outcome.error, more=outcome.more,
         in_pixels=given.seen is not None, changed=len(changed), free=len(outcome.times),
         parts=[
@@ -203,13 +201,11 @@ def allowance(session: Session, job_id: int, given: SpreadIn) -> SpreadView:
 
 
 def by_view(session: Session, job_id: int, given: ByViewIn) -> ByViewView:
-    """How fine parts must be for lookouts; where it is to be decided, that is done as soon as all is known."""
+    """How fine parts must be for lookouts, as far as that is known."""
     found = spreading.look(session, job_id, given.seen)
     if isinstance(found, spreading.Waiting):
         return ByViewView(state=found.what)
     now, view = found
-    if given.decide:
-        spreading.decide_views(session, job_id, now, given.seen, view)
     ladder = Ladder(now)
     own = ladder.at(1.0)
     chords = [
@@ -219,7 +215,27 @@ def by_view(session: Session, job_id: int, given: ByViewIn) -> ByViewView:
     ]
     fine = {part for part in now.taken.parts if (chain := now.chains[part]) is not None and chain.first.fineness}
     return ByViewView(
-        state="done", decided=given.decide, near=len(view.near), middle=len(view.middle), far=len(view.far),
+        state="done", near=len(view.near), middle=len(view.middle), far=len(view.far),
         unseen=len(view.unseen), fixed=len(fine) - len(view.times), finest=min(chords, default=0.0),
         coarsest=max(chords, default=0.0),
     )  # fmt: skip
+
+
+_EARLY = SettingsError("Not everything is known yet.", "Work it out first, and use it then.")
+
+
+def use_allowance(session: Session, job_id: int, given: SpreadIn) -> None:
+    """Put in force what spreading an allowance comes to. Raises SettingsError while that is not known."""
+    found = spreading.allot(session, job_id, given.allowance, given.seen)
+    if isinstance(found, spreading.Waiting):
+        raise _EARLY
+    _, spread, outcome = found
+    spreading.decide_allotment(session, job_id, spread, outcome, given.seen)
+
+
+def use_views(session: Session, job_id: int, given: ByViewIn) -> None:
+    """Put in force how fine parts must be for lookouts. Raises SettingsError while that is not known."""
+    found = spreading.look(session, job_id, given.seen)
+    if isinstance(found, spreading.Waiting):
+        raise _EARLY
+    spreading.decide_views(session, job_id, found[0], given.seen, found[1])

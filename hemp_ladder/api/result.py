@@ -1,10 +1,8 @@
 """The decisions in force, worked out over whatever meshes are there."""
 
 import base64
-import math
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.api import trimming
 from hemp_ladder.api.overview import climb_view, finding_view, material_view
+from hemp_ladder.api.result_part import MEANT, part_result
 from hemp_ladder.api.result_views import (
     AddedNode,
     DrawnView,
@@ -20,7 +19,6 @@ from hemp_ladder.api.result_views import (
     FittedView,
     LookoutView,
     Measured,
-    PartResult,
     ResultNews,
     ResultView,
     TreeView,
@@ -33,7 +31,6 @@ from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet.review import review_meshes
-from hemp_ladder.core.facet.settings import turning_radius
 from hemp_ladder.core.findings import Finding
 from hemp_ladder.core.fit import FitSettings, SourceFit, climb_fit, moved_box
 from hemp_ladder.core.fit.lookouts import lookouts_of
@@ -76,7 +73,7 @@ def result(session: Session, job_id: int) -> ResultView:
     figures = {key: mesh.figures for key, mesh in there.items()}
     pixels = trimming.pixels_of(now)
     parts = [
-        _part_result(index, decisions, now, there, figures, failed, before.get(index), pixels)
+        part_result(index, decisions, now, there, figures, failed, before.get(index), pixels)
         for index in range(len(now.model.parts))
     ]
     times = np.bincount(now.sorted.parts, minlength=len(parts)).tolist()
@@ -106,7 +103,7 @@ def result(session: Session, job_id: int) -> ResultView:
     ]
     inside_out = [i for i, p in standing if p.watertight and p.inside_out != p.flipped]
     open_parts = [i for i, p in standing if not p.watertight]
-    damaged = sum(1 for _, p in standing if not _MEANT.issuperset(p.flaws))
+    damaged = sum(1 for _, p in standing if not MEANT.issuperset(p.flaws))
     failed_parts = sum(1 for p, count in zip(parts, times, strict=True) if count and (p.failed_faces or p.failure))
     triangles = sum((part.triangles or 0) * count for part, count in used)
     levels = {name: _triangles_at(chains, figures, times) for name, chains in now.levels.items()}
@@ -355,69 +352,3 @@ def _before(session: Session, row: DecisionsRow, models: Models, now: Plan) -> t
                 return {i: rows[key] for i, key in other.items()}, sum(triangles)
         at = earlier.parent_id
     return {}, None
-
-
-#: What is wrong with triangles, by the names of the remedies, as the figures have it.
-_FLAWS = {
-    "holes": "holes", "against": "against", "over-shared": "over_shared", "t-joints": "t_joints",
-    "duplicate": "duplicate", "degenerate": "degenerate", "crossing": "crossing", "inward": "inward",
-}  # fmt: skip
-
-
-#: Of those, what may be as somebody wanted it.
-_MEANT = frozenset({"holes", "crossing", "over-shared"})
-
-
-def _flaws(known: Figures) -> dict[str, int]:
-    if known.sound:
-        return {}
-    found = {name: getattr(known, field) or 0 for name, field in _FLAWS.items()}
-    found["normals"] = sum(known.bad_normals.get(name, 0) for name in ("zero", "against"))
-    return {name: count for name, count in found.items() if count}
-
-
-def _part_result(
-    index: int, decisions: Decisions, now: Plan, there: Mapping[str, Stored], figures: Mapping[str, Figures],
-    failed: Mapping[str, str], before: Stored | None, pixels: NDArray[np.float64] | None,
-) -> PartResult:  # fmt: skip
-    chain = now.chains[index]
-    known = figures.get(chain.key) if chain else None
-    scale = float(now.fitted.scale_of(index))
-    chord, angle = (chain.first.fineness if chain else None) or (0.0, 0.0)
-    values: dict[str, Any] = {}
-    if chain and known is not None:
-        values = {
-            "pack": there[chain.key].pack if known.triangles else None, "triangles": known.triangles,
-            "vertices": known.vertices, "off_by": known.off_by * scale, "watertight": known.watertight,
-            "inside_out": known.inside_out, "failed_faces": len(known.failed),
-            "flaws": _flaws(known), "shells": known.shells,
-            "volume": known.volume * scale**3 * (-1 if now.flipped[index] else 1), "bad_normals": dict(known.bad_normals),
-            "uncounted": chain.first.faulty and known.crossing is None,
-            "effects": {name: value for name, value in known.effects.items() if value},
-            **_trimmed(index, known, scale, pixels),
-        }  # fmt: skip
-    return PartResult(
-        mesh=chain.key if chain else None,
-        mesh_before=before.key if before else None,
-        pack_before=before.pack if before and before.figures.triangles else None,
-        chord=chord * scale, degrees=float(np.degrees(angle)),
-        facet_by=list(now.held.facet.get(index, ())), mend_by=list(now.held.mend.get(index, ())),
-        trim_by=list(now.held.trim.get(index, ())),
-        failure=failed.get(chain.key) if chain else None, flipped=now.flipped[index],
-        turning=turning_radius(chord * scale, float(np.degrees(angle))) if chord else 0.0,
-        sides=_sides(now.model.parts[index].box, scale), **values,
-    )  # fmt: skip
-
-
-def _sides(box: NDArray[np.float64], scale: float) -> list[float]:
-    low, high = box
-    sides = [float(b - a) * scale for a, b in zip(low.tolist(), high.tolist(), strict=True)]
-    return sorted((side if math.isfinite(side) and side > 0 else 0.0 for side in sides), reverse=True)
-
-
-def _trimmed(index: int, known: Figures, scale: float, pixels: NDArray[np.float64] | None) -> dict[str, Any]:
-    if not known.trimmed:
-        return {}
-    off = trimming.apart(known) * scale
-    wide = off * float(pixels[index]) if pixels is not None else None
-    return {"before_trim": int(known.trimmed["triangles"]), "deviation": off, "pixels": wide}

@@ -48,7 +48,10 @@ class PartResult(BaseModel):
     facet_by: list[int] = Field([], description="exceptions of Facet that hold for it, in order")
     mend_by: list[int] = Field([], description="exceptions of Mend that hold for it, in order")
     trim_by: list[int] = Field([], description="exceptions of Trim that hold for it, in order")
-    off_by: float | None = None
+    off_by: float | None = Field(None, description="largest distance found from the exact shape, either way")
+    bound: float | None = Field(None, description="no farther off than this, where that is known")
+    samples: int = Field(0, description="points that were held against the exact shape")
+    area: float | None = Field(None, description="of its triangles, in square metres")
     before_trim: int | None = Field(None, description="triangles before Trim, where that made it lighter")
     deviation: float | None = Field(None, description="largest distance from the mesh before Trim, measured")
     pixels: float | None = Field(None, description="the same in the picture of the lookout that is chosen")

@@ -12,6 +12,7 @@ from pathlib import Path
 from threading import Thread
 from typing import Any
 
+from hemp_ladder.cli.faceting import faceted, facets_told
 from hemp_ladder.cli.fitting import made_true, placed, places_asked
 from hemp_ladder.cli.mending import parts_told, untouched, with_split
 from hemp_ladder.cli.settings import decided, with_units, with_width
@@ -46,6 +47,7 @@ class _Climbed:
     result: Result
     before: Result
     lighter: dict[str, Result]
+    worked_out: dict[str, Any]
 
 
 def convert(options: argparse.Namespace) -> int:
@@ -92,6 +94,7 @@ def convert(options: argparse.Namespace) -> int:
         report = _report(own.paths, result, own.receipt.as_dict(), findings)
         report["by_part"] = parts_told(done.before, result)
         report |= {"limit": limits} if limits else {}
+        report["facet"] = {**facets_told(result), **done.worked_out}
         report["sort"] = sort_told(result, decisions)
         beside = [
             {"level": level, **_report(shipped[level].paths, item, shipped[level].receipt.as_dict(), []),
@@ -145,13 +148,16 @@ def _climb(options: argparse.Namespace, decisions: Decisions, shapes: dict[str, 
         sharing = with_copies(options, result, decisions, say)
         if sharing != decisions:
             decisions, result = sharing, climbed(sharing)
+        worked = faceted(options, result, decisions, climbed, crew, shapes.__getitem__, say)
+        if worked.decisions != decisions:
+            decisions, result = worked.decisions, climbed(worked.decisions)
         if goal is not None:
             decisions, result = aimed(goal, decisions, climbed, say)
         before = result
         if options.json and untouched(decisions) != decisions:
             before = climbed(untouched(decisions))
         lighter = {name: climb(model, decisions, shelf, name) for name in lighter_levels(decisions, options)}
-    return _Climbed(model, decisions, result, before, lighter)
+    return _Climbed(model, decisions, result, before, lighter, worked.told)
 
 
 def _path(out: Path, level: str, own: str) -> Path:

@@ -4,6 +4,7 @@ import argparse
 from pathlib import Path
 from typing import Any
 
+from hemp_ladder.cli.faceting import add_options as add_facet_options
 from hemp_ladder.cli.sorting import GROUPS
 from hemp_ladder.cli.sorting import add_options as add_sort_options
 from hemp_ladder.cli.trimming import add_options as add_trim_options
@@ -81,6 +82,7 @@ def add_options(make: argparse.ArgumentParser) -> None:
             lone: dict[str, Any] = {"nargs": "?", "const": option.alone} if option.alone else {}
             make.add_argument(f"--{operation.name()}", metavar=option.metavar, help=option.help, **lone)
     make.add_argument("--split", action="store_true", help="every loose shell becomes a part of its own")
+    add_facet_options(make)
     add_trim_options(make)
     add_sort_options(make)
     make.add_argument(

@@ -7,7 +7,7 @@ import numpy as np
 
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.facet.settings import PURPOSES, Absolute, FacetSettings, Seen
+from hemp_ladder.core.facet.settings import PURPOSES, Absolute, FacetSettings, SeenFrom
 from hemp_ladder.core.facet.sight import Sight, on_the_way
 from hemp_ladder.core.fit.lookouts import View, lookouts_of
 from hemp_ladder.core.spreads import chord_of
@@ -31,7 +31,7 @@ class ByView:
     unseen: list[int] = field(default_factory=list)
 
 
-def views_of(now: Plan, seen: Seen) -> list[View]:
+def views_of(now: Plan, seen: SeenFrom) -> list[View]:
     """The lookouts that are meant, those on the way too. Raises SettingsError where there are none."""
     every = lookouts_of(now.fitted, now.decisions.fit)
     if seen.lookouts:
@@ -45,7 +45,7 @@ def views_of(now: Plan, seen: Seen) -> list[View]:
     return on_the_way(every) if seen.path else every
 
 
-def by_view(now: Plan, seen: Seen, sight: Sight) -> ByView:
+def by_view(now: Plan, seen: SeenFrom, sight: Sight) -> ByView:
     """How fine the free parts must be so that no outline is off by more than the pixels asked for at its nearest visible
     point, insides by no more than four times that; what is not seen falls to background. Raises SettingsError where no part
     is free."""
@@ -90,6 +90,6 @@ def _together(now: Plan, times: Mapping[int, float]) -> dict[int, float]:
     return {part: least[now.model.parts[part].decided_as] for part in times}
 
 
-def decided(now: Plan, seen: Seen, found: ByView) -> FacetSettings:
+def decided(now: Plan, seen: SeenFrom, found: ByView) -> FacetSettings:
     """The settings with what views ask for in force."""
     return Ladder(now).decided(found.times, "view", seen=seen, allowance=None)

@@ -181,6 +181,11 @@ KINDS: dict[str, Kind] = {
         "They mark room or absence, not matter.",
         "Take them if they are wanted.",
     ),
+    "over-chord": Kind(
+        "warning",
+        "Its outline is rougher there than was asked; surfaces that bend sharply or cross themselves do this.",
+        "Give it a finer chord error of its own, and look at it in the swatches.",
+    ),
     "dense-part": Kind(
         "warning",
         "One part that weighs as much as the scene slows everything and is seldom worth it.",

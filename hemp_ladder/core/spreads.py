@@ -13,13 +13,15 @@ from hemp_ladder.core.facet.allowance import Curve, Spread, spread
 from hemp_ladder.core.facet.settings import PURPOSES, Absolute, Allowance, FacetSettings
 from hemp_ladder.core.ship.format import Weight
 from hemp_ladder.core.ship.settings import Target
-from hemp_ladder.core.tries import Ladder, rungs
+from hemp_ladder.core.tries import Ladder
 
 Told = Mapping[str, Mapping[str, float]]
 Floats = NDArray[np.float64]
 
 #: An allowance is met from this share of it on; until then settings between are measured, so many rounds of so many parts.
-NEAR, _ROUNDS, _PARTS = 0.98, 8, 24
+NEAR, _ROUNDS, _AT_LEAST, _PARTS = 0.98, 12, 2, 48
+#: Times the chord error that are measured of every part.
+_FIRST = (32.0, 16.0, 8.0, 4.0, 2.0, 1.0)
 #: Finer than this many times its chord error nothing is tried.
 _FINEST = 1 / 64
 #: Settings of one part nearer than this are not told apart.
@@ -57,8 +59,10 @@ class Spreading:
             alike.setdefault(now.model.parts[part].decided_as, []).append(part)
         self._units = list(alike.values())
         self._measure = _Bytes(target) if allowance.by == "bytes" else _Triangles()
+        self._turn = 0
         self._rows: dict[float, dict[int, Chain]] = {}
-        self._tried: list[dict[float, None]] = [dict.fromkeys(reversed(rungs())) for _ in self._units]
+        # Whole steps first, none finer than now; what lies between and beyond is measured where the solution is.
+        self._tried: list[dict[float, None]] = [dict.fromkeys(_FIRST) for _ in self._units]
         for unit, own in zip(self._units, self._tried, strict=True):
             if not any(weights[part] for part in unit):
                 self._background(unit, own)
@@ -91,15 +95,16 @@ class Spreading:
         fixed = self._measure.start(self.now) + sum(
             self._measure.cost(told[chain.key], self._times(part)) for part, chain in self.fixed.items() if chain.key in told
         )  # fmt: skip
-        found: Spread | None = None
-        for _ in range(_ROUNDS):
+        while True:
             lacking = self._lacking(told, failed)
             if lacking:
                 return lacking
             places, curves = self._curves(told)
             found = spread(curves, self.allowance.value, fixed)
-            if found.total >= NEAR * self.allowance.value or not self._closer(found, places, curves):
+            near = found.total >= NEAR * self.allowance.value
+            if self._turn >= (_AT_LEAST if near else _ROUNDS) or not self._closer(found, places, curves):
                 break
+            self._turn += 1
         places, curves = self._curves(told)
         found = spread(curves, self.allowance.value, fixed)
         return self._told(found, places, curves, told, fixed)
@@ -156,6 +161,7 @@ class Spreading:
         """Have settings measured that lie between what some parts have and what was too dear, or finer ones where nothing
         was; whether there are any."""
         left = self.allowance.value - found.total
+        finer = []
         steps: list[tuple[float, int, float]] = []
         for number, (choice, some, curve) in enumerate(zip(found.choices, places, curves, strict=True)):
             if curve.errors[choice] <= 0:
@@ -168,14 +174,18 @@ class Spreading:
                 if max(now, some[dearer]) / min(now, some[dearer]) < _APART**2:
                     continue
             else:
-                cost, times = left * 2, now / 2**0.5
+                # What it may cost is not known, but grows at the least by a half.
+                times = now / 2
+                if times >= _FINEST and times not in self._tried[number] and curve.costs[choice] / 2 <= left:
+                    finer.append((number, times))
+                continue
             if times >= _FINEST and times not in self._tried[number]:
                 steps.append((cost, number, times))
         # The cheapest that did not fit first: what lies between fits soonest.
-        for _, number, times in sorted(steps)[:_PARTS]:
+        for number, times in [*finer, *((number, times) for _, number, times in sorted(steps)[:_PARTS])]:
             self._tried[number][times] = None
             self._rows.pop(times, None)
-        return bool(steps)
+        return bool(steps or finer)
 
     def _told(self, found: Spread, places: list[list[float]], curves: list[Curve], told: Told, fixed: float) -> Outcome:
         times: dict[int, float] = {}

@@ -3,19 +3,19 @@
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from hemp_ladder.api import faceting
+from hemp_ladder.api import faceting, overview
 from hemp_ladder.api.facet_views import (
     ByViewIn,
     ByViewView,
     CurveIn,
-    CurveView,
+    SettingsCurve,
     SpreadIn,
     SpreadView,
     SwatchesIn,
     SwatchesView,
 )  # fmt: skip
 from hemp_ladder.api.routes.common import Id, models_of_job
-from hemp_ladder.api.views import Line
+from hemp_ladder.api.views import JobView, Line
 from hemp_ladder.core.facet.settings import FacetSettings
 from hemp_ladder.store.database import session
 from hemp_ladder.work import kept
@@ -65,7 +65,7 @@ def post_swatches(job_id: Id, given: SwatchesIn) -> SwatchesView:
 
 
 @router.post("/jobs/{job_id}/facet/curve")
-def post_curve(job_id: Id, given: CurveIn) -> CurveView:
+def post_curve(job_id: Id, given: CurveIn) -> SettingsCurve:
     """Triangles against error at many settings; ask again until all is measured. It goes on only while somebody asks."""
     with session() as s:
         models_of_job(s, job_id)
@@ -87,3 +87,21 @@ def post_views(job_id: Id, given: ByViewIn) -> ByViewView:
     with session() as s:
         models_of_job(s, job_id)
         return faceting.by_view(s, job_id, given)
+
+
+@router.post("/jobs/{job_id}/facet/allowance/use")
+def use_allowance(job_id: Id, given: SpreadIn) -> JobView:
+    """Put it in force: a decision like any other, once it is done."""
+    with session() as s:
+        models_of_job(s, job_id)
+        faceting.use_allowance(s, job_id, given)
+        return overview.job_view(s, job_id)
+
+
+@router.post("/jobs/{job_id}/facet/views/use")
+def use_views(job_id: Id, given: ByViewIn) -> JobView:
+    """Put it in force: a decision like any other, once it is done."""
+    with session() as s:
+        models_of_job(s, job_id)
+        faceting.use_views(s, job_id, given)
+        return overview.job_view(s, job_id)

@@ -104,13 +104,13 @@ def _spend(curves: Sequence[Curve], at: list[int], left: float) -> None:
 
 def knee(costs: Sequence[float], errors: Sequence[float]) -> int | None:
     """Where a curve of error against cost bends most: beyond it triangles buy little. The point farthest from the line
-    between its ends, both axes in logarithms, as each goes by proportions (V. Satopää and others, "Finding a `kneedle' in
-    a haystack", 2011). None where it has no bend."""
+    between its ends, both axes from nought to one (V. Satopää and others, "Finding a `kneedle' in a haystack", 2011). None
+    where it has no bend."""
     some = [(n, c, e) for n, (c, e) in enumerate(zip(costs, errors, strict=True)) if c > 0 and e > 0]
     if len(some) < 3:
         return None
-    x = np.log([c for _, c, _ in some])
-    y = np.log([e for _, _, e in some])
+    x = np.array([c for _, c, _ in some])
+    y = np.array([e for _, _, e in some])
     if np.ptp(x) < 1e-9 or np.ptp(y) < 1e-9:
         return None
     across, along = (x - x.min()) / np.ptp(x), (y - y.min()) / np.ptp(y)

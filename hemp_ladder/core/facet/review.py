@@ -11,6 +11,8 @@ from hemp_ladder.core.units import say_metric
 
 #: Common practice: scenes of 50,000 triangles trouble nobody, one to two million slow a workstation.
 DENSE_TRIANGLES, DENSE_SHARE = 250_000, 0.25
+#: What is found by samples may be so many times the chord error before it is told.
+OVER = 1.02
 
 
 def review_meshes(
@@ -28,7 +30,11 @@ def review_meshes(
     Parts whose mesh is not there yet are passed over.
     """
     model = fitted.model
-    found: list[Finding] = [*_dense(fitted, chains, times, meshes), *_thin(fitted, chains, meshes, times)]
+    found: list[Finding] = [
+        *_dense(fitted, chains, times, meshes),
+        *_thin(fitted, chains, meshes, times),
+        *_over(fitted, chains, meshes, times),
+    ]
     for index, (part, chain, turned) in enumerate(zip(model.parts, chains, flipped, strict=True)):
         if chain is not None and failed and chain.key in failed:
             found.append(finding("failed-part", part.label, f"{part.label}: {failed[chain.key]}", parts=[index]))
@@ -50,6 +56,33 @@ def review_meshes(
             message, offer = f"{part.label}: its surface faces inward.", Offer("Turn it", "flip", safe=True)
             found.append(finding("inside-out", part.label, message, parts=[index], offers=[offer]))
     return found
+
+
+def _over(
+    fitted: Fitted, chains: Sequence[Chain | None], meshes: Mapping[str, Figures], times: Sequence[int]
+) -> Iterator[Finding]:
+    """All parts that are farther off than their chord error allows, in one finding, the worst told."""
+    parts: list[int] = []
+    worst, how = 0.0, ""
+    for index, chain in enumerate(chains):
+        fine = chain.first.fineness if chain is not None and times[index] else None
+        if chain is None or fine is None or (isinstance(chain.first, Solidify) and chain.first.solid.segments):
+            continue
+        mesh = meshes.get(chain.key)
+        if mesh is None or mesh.deviation <= fine[0] * OVER:
+            continue
+        parts.append(index)
+        if mesh.deviation / fine[0] > worst:
+            scale = float(fitted.scale_of(index))
+            worst = mesh.deviation / fine[0]
+            how = f"{say_metric(mesh.deviation * scale)} where {say_metric(fine[0] * scale)} is asked"
+    if parts:
+        refs = names([fitted.model.parts[index].label for index in parts])
+        many = "1 part lies" if len(parts) == 1 else f"{len(parts):,} parts lie"
+        yield finding(
+            "over-chord", refs, f"{many} farther from the exact shape than the chord error, by up to {how}: {refs}.",
+            parts=parts, offers=[Offer("Half the chord error", "coarser", {"times": 0.5})],
+        )  # fmt: skip
 
 
 def _thin(

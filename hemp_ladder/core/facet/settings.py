@@ -59,7 +59,7 @@ class FacetException(Excepted):
         return self.made == "hand" or self.pinned
 
 
-class Seen(Settings):
+class SeenFrom(Settings):
     """From where a job is looked at: lookouts by name, none for every one; and on the ways from each to the next, where
     a camera moves."""
 
@@ -87,7 +87,7 @@ class FacetSettings(Settings):
         None, description="of drawn curves: segments each, instead of chord error and angle"
     )
     longest: Edge | None = Field(None, description="longest side of a triangle, in metres; none: as long as it will")
-    seen: Seen = Seen()
+    seen: SeenFrom = SeenFrom()
     allowance: Allowance | None = Field(None, description="what the parts were last brought within")
     exceptions: tuple[FacetException, ...] = Field(
         (), max_length=MOST_ENTRIES, description="who differs, in order: the first that speaks of a setting decides it"

@@ -59,6 +59,8 @@ _DELABELLA = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
 _TURNED = GeomAbs_SurfaceType.GeomAbs_SurfaceOfRevolution
 #: Along a spline the kernel's steps stray now and then, whatever it is asked for; the next finer ones seldom do.
 _FINER = (1.2, 0.8)
+#: What is found by samples may be so many times the chord error before another mesh is tried.
+_SAMPLED = 1.02
 _SPLINES = {GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface}
 _PLAIN = {
     GeomAbs_SurfaceType.GeomAbs_Plane,
@@ -117,12 +119,13 @@ def tessellate_all(wanted: Sequence[tuple[bytes, float, float]], rounding: Seque
 def _settle(wanted: Wanted, mesh: Mesh) -> Mesh:
     """The mesh, or a better one where it has a fault."""
     shape, chord = wanted.shape, wanted.chord
+    enough = chord * _SAMPLED
     shut = mesh.watertight or open_edges(shape) > 0
     for edges in _FINER:
-        if not shut or mesh.figures.failed or mesh.figures.off_by <= chord:
+        if not shut or mesh.figures.failed or mesh.figures.deviation <= enough:
             break
         mesh = _better(mesh, _mesh([replace(wanted, edges=edges)])[0], chord)
-    if shut and not mesh.figures.failed and mesh.figures.off_by <= chord:
+    if shut and not mesh.figures.failed and mesh.figures.deviation <= enough:
         return mesh
     mesh = _better(mesh, _mesh([replace(wanted, careful=True)])[0], chord)
     if mesh.figures.failed:
@@ -153,7 +156,7 @@ def _mesh_divided(wanted: Wanted) -> Mesh:
 
 
 def _better(first: Mesh, second: Mesh, chord: float) -> Mesh:
-    faults = [(len(m.figures.failed), m.open_edges, max(m.figures.off_by, chord)) for m in (first, second)]
+    faults = [(len(m.figures.failed), m.open_edges, max(m.figures.deviation, chord)) for m in (first, second)]
     return second if faults[1] < faults[0] else first
 
 

@@ -8,13 +8,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from hemp_ladder.core.chain.making import Order
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.facet.gauge import gauged
 from hemp_ladder.core.operations import chain_from_dict
 from hemp_ladder.store import blobs, gauges, meshes
 from hemp_ladder.store.database import session as begin
-from hemp_ladder.work.children import ChildDied, Crew
+from hemp_ladder.work.children import ChildDied
+from hemp_ladder.work.facets.measuring import measured
 from hemp_ladder.work.meshing.shelf import is_light
 from hemp_ladder.work.meshing.standing import standing_crew
 from hemp_ladder.work.once import Asked
@@ -23,9 +23,6 @@ from hemp_ladder.work.queue import app, defer
 #: Chains of a slice, heavy and light: what is measured goes on only while somebody asks for the next.
 _SLICE, _LIGHT_SLICE = 48, 1000
 _SOON = 10
-#: Seconds of processor that measuring one mesh may take: it is asked for lightly.
-_SECONDS = 120.0
-_TOGETHER = 64
 _asked = Asked(30.0)
 
 
@@ -75,27 +72,3 @@ def gauge(chains: list[dict[str, Any]]) -> None:
                         gauges.put_gauges(s, {chain.key: {"why": str(outcome)[:300]} for chain in batch})
                 else:
                     gauges.put_gauges(s, {c.key: found for c, found in zip(batch, outcome, strict=True)})
-
-
-def measured(chains: Sequence[Chain], crew: Crew, body: Any) -> Any:
-    """Yields chains that were measured together, and what was found of each, or the error that ended it. `body` gives a body
-    by its key."""
-    light = [chain for chain in chains if is_light(chain)]
-    heavy = sorted((chain for chain in chains if not is_light(chain)), key=lambda chain: -chain.seconds())
-    batches = [[chain] for chain in heavy]
-    batches += [light[at : at + _TOGETHER] for at in range(0, len(light), _TOGETHER)]
-
-    def inputs() -> Any:
-        for batch in batches:
-            yield ([Order(chain, [body(key) for key in chain.bodies]) for chain in batch],)
-
-    again = []
-    for number, outcome in crew.map("gauge", inputs(), seconds=lambda orders: _SECONDS * len(orders)):
-        if isinstance(outcome, Exception) and len(batches[number]) > 1:
-            again += batches[number]
-        else:
-            yield batches[number], outcome
-    if again:
-        batches = [[chain] for chain in again]
-        for number, outcome in crew.map("gauge", inputs(), seconds=lambda orders: _SECONDS):
-            yield batches[number], outcome

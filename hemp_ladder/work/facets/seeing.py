@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.core.byview import views_of
 from hemp_ladder.core.climb import Plan
-from hemp_ladder.core.facet.settings import Seen
+from hemp_ladder.core.facet.settings import SeenFrom
 from hemp_ladder.core.facet.sight import Sight
 from hemp_ladder.store.database import session
 from hemp_ladder.work.children import ChildDied
@@ -21,7 +21,7 @@ _VERSION = 1
 _SECONDS = 600.0
 
 
-def search_sight(s: Session, now: Plan, seen: Seen) -> Search:
+def search_sight(s: Session, now: Plan, seen: SeenFrom) -> Search:
     """What would be looked at: meshes, where they stand, what shows through, and from where. Raises SettingsError where there
     is no lookout."""
     told = hashlib.sha256()
@@ -43,7 +43,7 @@ def sight_of(search: Search) -> Sight | None:
 @app.task(name="sight")
 def find_sight(job_id: int, seen: dict[str, object]) -> None:
     """Look at a job as it stands now. Where the child is brought down, all that is in a picture is told as seen."""
-    wanted = Seen.model_validate(seen)
+    wanted = SeenFrom.model_validate(seen)
     with session() as s:
         _, now = plan_now(s, job_id)
         search = search_sight(s, now, wanted)
@@ -64,7 +64,7 @@ def find_sight(job_id: int, seen: dict[str, object]) -> None:
     })  # fmt: skip
 
 
-def _everything(now: Plan, seen: Seen, count: int) -> Sight:
+def _everything(now: Plan, seen: SeenFrom, count: int) -> Sight:
     """As if nothing hid anything: what a metre is wide at the nearest of any part's box."""
     from hemp_ladder.core.trim.pixels import Seen as Picture
     from hemp_ladder.core.trim.pixels import pixels_per_metre

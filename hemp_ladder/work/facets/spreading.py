@@ -8,7 +8,7 @@ from hemp_ladder.core.byview import ByView, by_view
 from hemp_ladder.core.byview import decided as by_view_decided
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.decisions import Decisions
-from hemp_ladder.core.facet.settings import Allowance, FacetSettings, Seen
+from hemp_ladder.core.facet.settings import Allowance, FacetSettings, SeenFrom
 from hemp_ladder.core.facet.sight import Sight
 from hemp_ladder.core.findings import plural
 from hemp_ladder.core.spreads import Outcome, Spreading, by_size
@@ -30,7 +30,7 @@ class Waiting:
     wanted: int = 0
 
 
-def seen_by(session: Session, job_id: int, now: Plan, seen: Seen) -> Sight | Waiting:
+def seen_by(session: Session, job_id: int, now: Plan, seen: SeenFrom) -> Sight | Waiting:
     """What lookouts show of the parts; asked for where nobody looked yet. Raises SettingsError where there are none."""
     search = search_sight(session, now, seen)
     if not _all_made(session, now):
@@ -48,7 +48,7 @@ def _all_made(session: Session, now: Plan) -> bool:
 
 
 def allot(
-    session: Session, job_id: int, allowance: Allowance, seen: Seen | None
+    session: Session, job_id: int, allowance: Allowance, seen: SeenFrom | None
 ) -> tuple[Plan, Spreading, Outcome] | Waiting:
     """Spread an allowance over a job; what is not measured is asked for. Raises what `Spreading.solve` does."""
     now = plan_now(session, job_id)[1]
@@ -75,7 +75,9 @@ def allot(
         found = more
 
 
-def decide_allotment(session: Session, job_id: int, spreading: Spreading, outcome: Outcome, seen: Seen | None) -> None:
+def decide_allotment(
+    session: Session, job_id: int, spreading: Spreading, outcome: Outcome, seen: SeenFrom | None
+) -> None:
     """Put an allotment in force."""
     told = spreading.allowance
     said = say_bytes(round(told.value)) if told.by == "bytes" else plural(round(told.value), "triangle")
@@ -83,14 +85,14 @@ def decide_allotment(session: Session, job_id: int, spreading: Spreading, outcom
     _decide(session, job_id, spreading.now, spreading.decided(outcome, **kept), f"Facets within {said}")
 
 
-def look(session: Session, job_id: int, seen: Seen) -> tuple[Plan, ByView] | Waiting:
+def look(session: Session, job_id: int, seen: SeenFrom) -> tuple[Plan, ByView] | Waiting:
     """How fine parts must be for lookouts; asked for where nobody looked yet."""
     now = plan_now(session, job_id)[1]
     sight = seen_by(session, job_id, now, seen)
     return sight if isinstance(sight, Waiting) else (now, by_view(now, seen, sight))
 
 
-def decide_views(session: Session, job_id: int, now: Plan, seen: Seen, found: ByView) -> None:
+def decide_views(session: Session, job_id: int, now: Plan, seen: SeenFrom, found: ByView) -> None:
     """Put in force how fine parts must be for lookouts."""
     _decide(session, job_id, now, by_view_decided(now, seen, found), "Facets by what lookouts show")
 

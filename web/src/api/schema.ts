@@ -299,6 +299,127 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/facet/allowance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Allowance
+         * @description Spread a number of triangles or bytes over the parts so that the largest error is smallest; ask again until it is done.
+         *     It goes on only while somebody asks.
+         */
+        post: operations["post_allowance_api_jobs__job_id__facet_allowance_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/facet/allowance/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Allowance
+         * @description Put it in force: a decision like any other, once it is done.
+         */
+        post: operations["use_allowance_api_jobs__job_id__facet_allowance_use_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/facet/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Curve
+         * @description Triangles against error at many settings; ask again until all is measured. It goes on only while somebody asks.
+         */
+        post: operations["post_curve_api_jobs__job_id__facet_curve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/facet/swatches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Swatches
+         * @description Parts as they are and at some settings, without deciding anything; ask again until all swatches are ready.
+         */
+        post: operations["post_swatches_api_jobs__job_id__facet_swatches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/facet/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Post Views
+         * @description How fine parts must be for what lookouts show of them; ask again until it is done.
+         */
+        post: operations["post_views_api_jobs__job_id__facet_views_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/facet/views/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Use Views
+         * @description Put it in force: a decision like any other, once it is done.
+         */
+        post: operations["use_views_api_jobs__job_id__facet_views_use_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/fit": {
         parameters: {
             query?: never;
@@ -1693,6 +1814,20 @@ export interface components {
             upright: boolean;
         };
         /**
+         * Allowance
+         * @description What a job may spend: triangles over all placements, or bytes of its delivery.
+         */
+        Allowance: {
+            /**
+             * By
+             * @default count
+             * @enum {string}
+             */
+            by: "count" | "bytes";
+            /** Value */
+            value: number;
+        };
+        /**
          * AlongWay
          * @description Turn a picked edge, or a circle's axis, to an axis of the job by the smallest turn.
          */
@@ -1725,6 +1860,60 @@ export interface components {
             material: string;
             /** Values */
             values: string[];
+        };
+        /**
+         * ByViewIn
+         * @description How far outlines may be off in the pictures of lookouts.
+         */
+        ByViewIn: {
+            seen: components["schemas"]["SeenFrom"];
+        };
+        /**
+         * ByViewView
+         * @description How many parts are seen from near, middle and far, and not at all; with how fine they would be.
+         */
+        ByViewView: {
+            /**
+             * Coarsest
+             * @default 0
+             */
+            coarsest: number;
+            /**
+             * Far
+             * @default 0
+             */
+            far: number;
+            /**
+             * Finest
+             * @default 0
+             */
+            finest: number;
+            /**
+             * Fixed
+             * @description parts that stay as somebody decided them by hand or pinned them
+             * @default 0
+             */
+            fixed: number;
+            /**
+             * Middle
+             * @default 0
+             */
+            middle: number;
+            /**
+             * Near
+             * @default 0
+             */
+            near: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "looking" | "meshing" | "done";
+            /**
+             * Unseen
+             * @default 0
+             */
+            unseen: number;
         };
         /**
          * CameraRef
@@ -1942,6 +2131,34 @@ export interface components {
             triangles: number;
         };
         /**
+         * CurveIn
+         * @description Parts to be measured at many settings; none for all that have any.
+         */
+        CurveIn: {
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+        };
+        /**
+         * CurvePoint
+         * @description All of them at one setting; `known` of how many it is known already.
+         */
+        CurvePoint: {
+            /** Known */
+            known: number;
+            /** Off */
+            off: number;
+            /** Seconds */
+            seconds: number;
+            setting: components["schemas"]["TryIn"];
+            /** Triangles */
+            triangles: number;
+            /** Vertices */
+            vertices: number;
+        };
+        /**
          * CurveView
          * @description How many places are left of a part at each weld tolerance, in metres, and where detail begins to collapse.
          */
@@ -1986,7 +2203,13 @@ export interface components {
              *         "metres": 0.0005
              *       },
              *       "degrees": 20,
-             *       "exceptions": []
+             *       "exceptions": [],
+             *       "seen": {
+             *         "lookouts": [],
+             *         "path": false,
+             *         "pixels": 0.5,
+             *         "width": 1920
+             *       }
              *     }
              */
             facet: components["schemas"]["FacetSettings"];
@@ -2292,6 +2515,8 @@ export interface components {
         /**
          * FacetException
          * @description What is different for some parts; what is left out follows the job, or an entry further down.
+         *
+         *     What was worked out gives way when it is worked out anew, unless it is pinned.
          */
         FacetException: {
             /**
@@ -2306,6 +2531,12 @@ export interface components {
             /** Longest */
             longest?: number | null;
             /**
+             * Made
+             * @default hand
+             * @enum {string}
+             */
+            made: "hand" | "view" | "allowance";
+            /**
              * Match
              * @description name of the layer, class or selection, or the material's id
              * @default
@@ -2316,6 +2547,11 @@ export interface components {
              * @default []
              */
             parts: string[];
+            /**
+             * Pinned
+             * @default false
+             */
+            pinned: boolean;
             /**
              * Size
              * @description in metres
@@ -2329,6 +2565,8 @@ export interface components {
          * @description How densely curves become triangles.
          */
         FacetSettings: {
+            /** @description what the parts were last brought within */
+            allowance?: components["schemas"]["Allowance"] | null;
             /**
              * Chord
              * @default {
@@ -2354,6 +2592,15 @@ export interface components {
              * @description longest side of a triangle, in metres; none: as long as it will
              */
             longest?: number | null;
+            /**
+             * @default {
+             *       "lookouts": [],
+             *       "path": false,
+             *       "pixels": 0.5,
+             *       "width": 1920
+             *     }
+             */
+            seen: components["schemas"]["SeenFrom"];
             /**
              * Segments
              * @description of drawn curves: segments each, instead of chord error and angle
@@ -4356,6 +4603,11 @@ export interface components {
          */
         PartResult: {
             /**
+             * Area
+             * @description of its triangles, in square metres
+             */
+            area?: number | null;
+            /**
              * Bad Normals
              * @description what is wrong with the normals it came with, counted
              * @default {}
@@ -4368,6 +4620,11 @@ export interface components {
              * @description triangles before Trim, where that made it lighter
              */
             before_trim?: number | null;
+            /**
+             * Bound
+             * @description no farther off than this, where that is known
+             */
+            bound?: number | null;
             /** Chord */
             chord: number;
             /** Degrees */
@@ -4420,7 +4677,10 @@ export interface components {
             mesh: string | null;
             /** Mesh Before */
             mesh_before: string | null;
-            /** Off By */
+            /**
+             * Off By
+             * @description largest distance found from the exact shape, either way
+             */
             off_by?: number | null;
             /** Pack */
             pack?: string | null;
@@ -4431,6 +4691,12 @@ export interface components {
              * @description the same in the picture of the lookout that is chosen
              */
             pixels?: number | null;
+            /**
+             * Samples
+             * @description points that were held against the exact shape
+             * @default 0
+             */
+            samples: number;
             /**
              * Shells
              * @default 0
@@ -5408,6 +5674,36 @@ export interface components {
             wide: number;
         };
         /**
+         * SeenFrom
+         * @description From where a job is looked at: lookouts by name, none for every one; and on the ways from each to the next, where
+         *     a camera moves.
+         */
+        SeenFrom: {
+            /**
+             * Lookouts
+             * @default []
+             */
+            lookouts: string[];
+            /**
+             * Path
+             * @description also from between one and the next
+             * @default false
+             */
+            path: boolean;
+            /**
+             * Pixels
+             * @description how far an outline may be off in the picture, in pixels
+             * @default 0.5
+             */
+            pixels: number;
+            /**
+             * Width
+             * @description of the picture, in pixels
+             * @default 1920
+             */
+            width: number;
+        };
+        /**
          * Selection
          * @description What was picked up once and is kept under a name: whole parts, or single placements, by what decisions call them.
          */
@@ -5438,6 +5734,25 @@ export interface components {
             nodes: number[];
             /** Parts */
             parts: number[];
+        };
+        /**
+         * SettingsCurve
+         * @description Error against triangles, the finest first; `now` and `knee` are numbers of points, `measured` of `wanted` meshes are
+         *     known.
+         */
+        SettingsCurve: {
+            /** Knee */
+            knee: number | null;
+            /** Measured */
+            measured: number;
+            /** Now */
+            now: number | null;
+            /** Parts */
+            parts: number;
+            /** Points */
+            points: components["schemas"]["CurvePoint"][];
+            /** Wanted */
+            wanted: number;
         };
         /**
          * ShadowView
@@ -5881,6 +6196,97 @@ export interface components {
             where: number[];
         };
         /**
+         * SpreadIn
+         * @description An allowance to be spread over the parts by what is seen of them, or by their size where no lookout is asked for.
+         */
+        SpreadIn: {
+            allowance: components["schemas"]["Allowance"];
+            seen?: components["schemas"]["SeenFrom"] | null;
+        };
+        /**
+         * SpreadPart
+         * @description What a part gets: times its own chord error, the triangles of all its placements now and then, its error in pixels or
+         *     as a share of its size.
+         */
+        SpreadPart: {
+            /** Error */
+            error: number;
+            /** Part */
+            part: number;
+            /** Times */
+            times: number;
+            /** Triangles */
+            triangles: number;
+            /** Triangles Now */
+            triangles_now: number;
+        };
+        /**
+         * SpreadView
+         * @description What an allowance comes to. `more`, the error that a tenth more would reach.
+         */
+        SpreadView: {
+            /**
+             * Allowed
+             * @default 0
+             */
+            allowed: number;
+            /**
+             * Changed
+             * @default 0
+             */
+            changed: number;
+            /**
+             * Error
+             * @default 0
+             */
+            error: number;
+            /**
+             * Fixed
+             * @default 0
+             */
+            fixed: number;
+            /**
+             * Free
+             * @default 0
+             */
+            free: number;
+            /**
+             * In Pixels
+             * @default false
+             */
+            in_pixels: boolean;
+            /** Measured */
+            measured: number;
+            /**
+             * More
+             * @default 0
+             */
+            more: number;
+            /**
+             * Parts
+             * @description those that change, the most triangles given or taken first
+             * @default []
+             */
+            parts: components["schemas"]["SpreadPart"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "measuring" | "meshing" | "looking" | "done";
+            /**
+             * Total
+             * @default 0
+             */
+            total: number;
+            /**
+             * Triangles
+             * @default 0
+             */
+            triangles: number;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
          * StandIn
          * @description What stands for the part. Textures do not go over to it: it wears its materials' plain colours.
          */
@@ -5969,6 +6375,102 @@ export interface components {
              * @default []
              */
             shells: components["schemas"]["ShellView"][];
+        };
+        /**
+         * SwatchPart
+         * @description A part at a setting. Without triangles it is still being made.
+         */
+        SwatchPart: {
+            /** Mesh */
+            mesh?: string | null;
+            /**
+             * Note
+             * @description why it could not be made
+             * @default
+             */
+            note: string;
+            /**
+             * Off
+             * @description largest distance found from the exact shape, either way
+             */
+            off?: number | null;
+            /** Pack */
+            pack?: string | null;
+            /** Part */
+            part: number;
+            /** Triangles */
+            triangles?: number | null;
+        };
+        /**
+         * SwatchView
+         * @description Some parts at a setting, over all their placements; no setting: as they are.
+         */
+        SwatchView: {
+            /**
+             * Bound
+             * @description no farther off than this, where that is known of all
+             */
+            bound?: number | null;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Mean
+             * @description mean distance over the area of those where it is known
+             */
+            mean?: number | null;
+            /** Off */
+            off: number;
+            /** Parts */
+            parts: components["schemas"]["SwatchPart"][];
+            /** Ready */
+            ready: boolean;
+            /**
+             * Samples
+             * @description points that were held against the exact shape
+             * @default 0
+             */
+            samples: number;
+            /**
+             * Seconds
+             * @description of processor that making them took
+             * @default 0
+             */
+            seconds: number;
+            setting: components["schemas"]["TryIn"] | null;
+            /** Triangles */
+            triangles: number;
+            /** Vertices */
+            vertices: number;
+            /**
+             * Worst
+             * @description the part, by index, that is off most
+             */
+            worst?: number | null;
+        };
+        /**
+         * SwatchesIn
+         * @description Parts to be seen at settings beside each other; none for the heaviest of all that have any.
+         */
+        SwatchesIn: {
+            /**
+             * Parts
+             * @default []
+             */
+            parts: number[];
+            /** Settings */
+            settings: components["schemas"]["TryIn"][];
+        };
+        /**
+         * SwatchesView
+         * @description As they are, first; then each setting. `left` counts parts that are not shown.
+         */
+        SwatchesView: {
+            /** Left */
+            left: number;
+            /** Parts */
+            parts: number[];
+            /** Swatches */
+            swatches: components["schemas"]["SwatchView"][];
         };
         /** TagsView */
         TagsView: {
@@ -6297,6 +6799,28 @@ export interface components {
              * @description have it in this unit, which explains the factor
              */
             unit?: string | null;
+        };
+        /**
+         * TryIn
+         * @description Settings to be tried.
+         */
+        TryIn: {
+            /**
+             * Chord
+             * @default {
+             *       "kind": "absolute",
+             *       "metres": 0.0005
+             *     }
+             */
+            chord: components["schemas"]["Absolute"] | components["schemas"]["Relative"];
+            /**
+             * Degrees
+             * @description largest angle between facets, in degrees
+             * @default 20
+             */
+            degrees: number;
+            /** Longest */
+            longest?: number | null;
         };
         /**
          * TurnWay
@@ -7137,6 +7661,216 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": unknown;
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_allowance_api_jobs__job_id__facet_allowance_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpreadIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpreadView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_allowance_api_jobs__job_id__facet_allowance_use_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpreadIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_curve_api_jobs__job_id__facet_curve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsCurve"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_swatches_api_jobs__job_id__facet_swatches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwatchesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchesView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    post_views_api_jobs__job_id__facet_views_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByViewIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByViewView"];
+                };
+            };
+            /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_views_api_jobs__job_id__facet_views_use_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByViewIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description What went wrong, in a sentence, and what to do (RFC 9457), as application/problem+json */

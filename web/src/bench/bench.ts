@@ -16,12 +16,15 @@ export interface Tool {
   /** Takes what is pointed at itself, in metres, in place of exact points. */
   onHit?: (node: number, at: [number, number, number]) => void;
 }
+/** What colours of parts tell while Facet is open. */
+export type Tint = "none" | "density" | "facet" | "off" | "view";
 export type Look = "shaded" | "edges" | "colours" | "facing";
 
 /** What a person looks at: not a decision, so it is not kept with the job. */
 export interface View {
   open: Rung | null;
   look: Look;
+  tint: Tint;
   /** Parts by index. */
   chosen: ReadonlySet<number>;
   /** Where single placements are chosen, those by node, all of them of chosen parts; null: whole parts are. */

@@ -22,6 +22,7 @@ import { Strip } from "../bench/Strip";
 const START: View = {
   open: "Facet",
   look: "shaded",
+  tint: "none",
   chosen: new Set(),
   places: null,
   single: false,

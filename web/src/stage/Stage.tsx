@@ -18,6 +18,7 @@ import { useBodies } from "./useBodies";
 import { usePacks } from "./usePacks";
 import { usePicture } from "./usePicture";
 import { StageScene } from "./StageScene";
+import { TintKey } from "./TintKey";
 import { gridStep, YARDSTICK } from "./yardstick";
 
 const LOOKS: { look: Look; label: string }[] = [
@@ -242,6 +243,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
         />
       )}
       {view.look === "colours" && <Missed />}
+      {view.open === "Facet" && view.tint !== "none" && <TintKey />}
       {scene && <StageMarks scene={scene} centre={centre} picking={picking} />}
       {scene && view.open === "Mend" && !view.tool && <FlawLines scene={scene} centre={centre} />}
       {scene && atFit && view.handled !== null && result && <Handles scene={scene} centre={centre} nudge={nudge} />}

@@ -53,6 +53,9 @@ function seenOf(group: Group, hidden: ReadonlySet<number>): Group {
   return { ...group, nodes: seen.map((at) => group.nodes[at]!), parts: seen.map((at) => group.parts[at]!) };
 }
 
+/** By part the material in whose colour it is drawn, or null for what it wears. */
+export type Tints = (Material | null)[] | null;
+
 /** What one sees of a group: another body is needed when this changes. */
 type Face = string;
 
@@ -75,6 +78,8 @@ export class Arranger {
   private look: Look = "shaded";
   private hidden: Unseen = { parts: new Set(), places: new Set() };
   private veils: Mesh[] = [];
+  /** For each part the colour that tells something of it, in place of what it wears. */
+  private tints: Tints = null;
   /** What is compared is where things stood, with the triangles of now. */
   private earlier = false;
   /** What a person is just dragging, on top of where it stands; of one source, or of all. */
@@ -92,8 +97,17 @@ export class Arranger {
   ) {}
 
   /** Have this seen, in metres from `centre`. */
-  aim(structure: Structure, result: Result, look: Look, hidden: Unseen, centre: number[], earlier = false) {
+  aim(
+    structure: Structure,
+    result: Result,
+    look: Look,
+    hidden: Unseen,
+    centre: number[],
+    earlier = false,
+    tints: Tints = null,
+  ) {
     this.earlier = earlier;
+    this.tints = tints;
     const layout = layoutOf(structure, result, earlier);
     const moved = !this.aimed || centre.some((value, axis) => value !== this.aimed!.centre[axis]);
     const same = this.layout && this.aimed?.structure === structure && onlyMoved(layout, this.layout);
@@ -161,7 +175,8 @@ export class Arranger {
     const present = !this.before || this.earlier;
     const key = present && made.mesh && this.packs.get(made.mesh) ? made.mesh : made.mesh_before;
     if (!key || !this.packs.get(key)) return null;
-    return `${key}${made.flipped ? "~" : ""}|${worn[group.dress]}|${gone.join()}`;
+    const tinted = this.tints?.[group.made]?.id ?? "";
+    return `${key}${made.flipped ? "~" : ""}|${worn[group.dress]}|${gone.join()}|${tinted}`;
   }
 
   /** For each dress what it looks like. */
@@ -208,7 +223,8 @@ export class Arranger {
       const mesh = this.packs.get(face.split(/[~|]/, 1)[0]!)!;
       const dress = result.dresses[group.dress]!;
       const slots = dress.face_slots as [number, number][];
-      const worn = dress.materials.map((id) => palette.get(id)!);
+      const tinted = this.tints?.[group.made];
+      const worn = dress.materials.map((id) => tinted ?? palette.get(id)!);
       const triangles = mesh.index.length / 3;
       if (group.nodes.length > FEW || triangles * group.nodes.length > LIGHT) {
         this.add(this.instanced(number, group, mesh, slots, worn, made.flipped));

@@ -28,6 +28,16 @@ const MAPS: Partial<Record<Slot, [keyof MeshPhysicalMaterial & string, Place]>> 
 /** All of a material that is seen, as text: equal for those that look the same. */
 export const told = ({ id, own, apart }: Material) => `${id} ${apart} ${JSON.stringify(own)}`;
 
+const TINT = "tint ";
+/** A colour that tells something of a part, in place of what it wears. */
+export const tint = (like: Material, colour: string): Material => ({
+  ...like,
+  id: `${TINT}${colour}`,
+  colour,
+  apart: colour,
+});
+const isTint = ({ id }: Material) => id.startsWith(TINT);
+
 /** Three's materials for ours, by look; each made once. */
 export class MaterialShelf {
   private readonly made = new Map<string, ThreeMaterial>();
@@ -37,17 +47,25 @@ export class MaterialShelf {
   constructor(private readonly onPicture: () => void = () => {}) {}
 
   get(material: Material, look: Look, coloured = false): ThreeMaterial {
-    const key =
-      look === "facing"
+    const tinted = isTint(material);
+    const key = tinted
+      ? material.id
+      : look === "facing"
         ? look
         : look === "colours"
           ? `${material.id} ${material.apart}`
           : `${told(material)}${coloured ? " by vertex" : ""}`;
     let found = this.made.get(key);
     if (!found) {
-      found = look === "facing" ? facing() : look === "colours" ? flat(material) : this.shaded(material.own);
+      found = tinted
+        ? flat(material)
+        : look === "facing"
+          ? facing()
+          : look === "colours"
+            ? flat(material)
+            : this.shaded(material.own);
       // What hangs on vertices is multiplied with the colour, as where it ships.
-      found.vertexColors = coloured && look !== "facing" && look !== "colours";
+      found.vertexColors = coloured && !tinted && look !== "facing" && look !== "colours";
       this.made.set(key, found);
     }
     return found;

@@ -4,6 +4,7 @@ import type { Matrix4 } from "three";
 import { useBench } from "../bench/bench";
 import { Arranger } from "./arrange";
 import { MaterialShelf } from "./materials";
+import { tinted } from "./tints";
 import type { PackShelf } from "./shelf";
 import type { StageScene } from "./StageScene";
 import type { Held } from "./usePacks";
@@ -26,9 +27,13 @@ export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held
     picked.current = { chosen, places };
     scene?.show("veil", now.veil(chosen, places));
   }, [scene, now, chosen, places, look]);
+  const tints = useMemo(
+    () => (view.open === "Facet" && result ? tinted(view.tint, result).parts : null),
+    [view.open, view.tint, result],
+  );
   useEffect(() => {
     if (!scene || !structure || !result) return;
-    now.aim(structure, result, look, hidden, centre);
+    now.aim(structure, result, look, hidden, centre, false, tints);
     if (compare) before.aim(structure, result, look, hidden, centre, atFit);
     let stale = false;
     let wait: ReturnType<typeof setTimeout> | undefined;
@@ -52,7 +57,7 @@ export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held
       stale = true;
       clearTimeout(wait);
     };
-  }, [scene, now, before, structure, result, look, hidden, compare, centre, held.arrived, atFit]);
+  }, [scene, now, before, structure, result, look, hidden, compare, centre, held.arrived, atFit, tints]);
   useEffect(
     () => () => {
       now.dispose();

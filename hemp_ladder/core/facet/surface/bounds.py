@@ -103,13 +103,15 @@ def on_torus(corners: Floats, ring: float, radius: float) -> Floats:
             )
         forms.append(q / 8)
     sides = np.stack(forms, axis=1)
+    open_ = ~np.isfinite(sides).all(axis=1)
+    sides[open_] = 0.0
     shares = bulge(sides)
     inner = 4 * sum(sides[:, k] * shares[:, k] * shares[:, (k + 1) % 3] for k in range(3))
     grid = np.einsum("gj,mjc->gmc", _GRID, corners)
     there = np.abs(np.hypot(np.hypot(grid[..., 0], grid[..., 1]) - ring, grid[..., 2]) - radius).max(axis=0)
     # Between points where it is known it strays further by what a triangle of a fourth the size allows.
     bound = there + np.maximum(sides.max(axis=1), inner) / _PIECES**2
-    bound[round_ | (bend > _MOST_BEND) | _around_axis(corners) | ~np.isfinite(bound)] = np.nan
+    bound[round_ | open_ | (bend > _MOST_BEND) | _around_axis(corners)] = np.nan
     return np.asarray(bound)
 
 

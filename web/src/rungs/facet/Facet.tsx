@@ -1,22 +1,36 @@
+import { useState } from "react";
+
 import type { Decisions } from "../../api/client";
-import { useBench } from "../../bench/bench";
+import { type Tint, useBench } from "../../bench/bench";
 import { Exceptions } from "../../bench/exceptions/Exceptions";
-import { ownOf, type Whom, withOwn } from "../../bench/exceptions/entries";
-import { Button, OneOf, Figure } from "../../ui/controls";
+import { ownOf, withOwn } from "../../bench/exceptions/entries";
+import { Button, Figure, OneOf, Select } from "../../ui/controls";
 import { numbers } from "../../api/read";
 import { LengthField, LogField } from "../../ui/fields";
 import { bytes, count, metric } from "../../ui/format";
 
+import { Allowance } from "./Allowance";
+import { ByView } from "./ByView";
 import { chordSaid, OwnPurposes } from "./OwnPurposes";
+import { partsOf, start } from "./swatches/settings";
+import { SwatchBoard } from "./swatches/SwatchBoard";
 
 type FacetNow = Decisions["facet"];
+const TINTS = [
+  { value: "none", label: "material" },
+  { value: "density", label: "triangles by area" },
+  { value: "facet", label: "size of facets" },
+  { value: "off", label: "deviation" },
+  { value: "view", label: "near and far" },
+];
 type Chord = FacetNow["chord"];
 
 /** How densely curves become triangles: for the job, and for the chosen parts. */
 export function Facet() {
-  const { decisions, decide, result, structure, view, job, library } = useBench();
+  const { decisions, decide, result, structure, view, setView, job, library } = useBench();
   const { facet } = decisions;
   const chosen = [...view.chosen].filter((part) => structure?.parts[part]?.surface);
+  const [board, setBoard] = useState<number[] | null>(null);
   const set = (change: Partial<FacetNow>, label: string, moving = false) =>
     decide((now) => ({ ...now, facet: { ...now.facet, ...change } }), label, moving);
   const purpose = library.purposes.find(
@@ -76,6 +90,23 @@ export function Facet() {
         />
       </label>
       <InForce facet={facet} />
+      {board && <SwatchBoard parts={board} onClose={() => setBoard(null)} />}
+      <Button className="justify-self-start" disabled={!result} onClick={() => setBoard(chosen)}>
+        {chosen.length === 1
+          ? `Swatches of ${structure!.parts[chosen[0]!]!.label}`
+          : chosen.length
+            ? `Swatches of ${chosen.length} parts`
+            : "Swatches"}
+      </Button>
+      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5 text-[13px]">
+        Colour by
+        <Select
+          label="Colour parts by"
+          value={view.tint}
+          options={TINTS}
+          onChange={(tint) => setView({ tint: tint as Tint })}
+        />
+      </label>
       {result && (
         <div className="grid grid-cols-3 gap-1.5 border-t border-dashed border-line pt-2.5">
           <Figure value={job.climb.state === "done" ? metric(result.off_by) : "…"} meaning="largest deviation" />
@@ -83,6 +114,10 @@ export function Facet() {
           <Figure value={job.climb.state === "done" ? bytes(result.glb_bytes) : "…"} meaning="as GLB, about" />
         </div>
       )}
+      <div className="grid gap-1 border-t border-dashed border-line pt-2">
+        <ByView />
+        <Allowance />
+      </div>
       <Own chosen={chosen} />
     </div>
   );
@@ -153,7 +188,8 @@ function Own({ chosen }: { chosen: number[] }) {
             chord={first}
             onChange={(chord, moving) =>
               change(
-                (now) => withOwn(now, refs, (entry) => ({ ...(entry ?? start(parts(refs))), chord })),
+                (now) =>
+                  withOwn(now, refs, (entry) => ({ ...(entry ?? start(partsOf(refs))), chord, made: "hand" as const })),
                 `Chord error of ${name}`,
                 moving,
               )
@@ -186,6 +222,8 @@ function Own({ chosen }: { chosen: number[] }) {
             entry.chord && `${chordSaid(entry.chord)}${entry.chord.kind === "relative" ? " of its size" : ""}`,
             entry.degrees && `${entry.degrees}°`,
             entry.longest && `edges to ${metric(entry.longest)}`,
+            MADE[entry.made],
+            entry.pinned && "pinned",
           ]
             .filter(Boolean)
             .join(", ")
@@ -214,6 +252,17 @@ function Own({ chosen }: { chosen: number[] }) {
                 onSet={(longest) => set({ ...entry, longest }, false)}
               />
             </label>
+            {entry.made !== "hand" && (
+              <label className="flex items-center gap-2 text-[13px]">
+                <input
+                  type="checkbox"
+                  checked={entry.pinned}
+                  onChange={(event) => set({ ...entry, pinned: event.target.checked }, false)}
+                  className="size-4 accent-ink"
+                />
+                pinned: stays when this is worked out anew
+              </label>
+            )}
           </>
         )}
         onChange={change}
@@ -223,5 +272,4 @@ function Own({ chosen }: { chosen: number[] }) {
 }
 
 type Entry = FacetNow["exceptions"][number];
-const parts = (refs: string[]): Whom => ({ by: "parts", parts: refs, match: "", source: null, size: null });
-const start = (whom: Whom): Entry => ({ ...whom, chord: null, degrees: null, longest: null });
+const MADE = { hand: "", view: "for lookouts", allowance: "for the allowance" };

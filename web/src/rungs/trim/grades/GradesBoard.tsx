@@ -2,13 +2,13 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 
 import { api, need, needJob, type Views } from "../../../api/client";
+import { Pictures } from "../../../stage/beside/Pictures";
 import { Board } from "../../../bench/Board";
 import { useBench } from "../../../bench/bench";
 import { Button, Select } from "../../../ui/controls";
 import { bytes, count, metric, pixels, plural } from "../../../ui/format";
 import { percent } from "../operations/reduce";
 import { Facets } from "./Facets";
-import { Pictures } from "./Pictures";
 
 type Goal = Views["GoalIn"];
 type Grade = Views["GradeView"];
@@ -48,6 +48,15 @@ export function GradesBoard({ parts, onClose }: { parts: number[]; onClose: () =
     refetchInterval: (query) => (query.state.data?.grades.every(({ ready }) => ready) ? false : AGAIN),
   });
   const grades = useMemo(() => asked.data?.grades ?? [], [asked.data]);
+  const pictures = useMemo(
+    () =>
+      grades.map(({ parts, goal, ready, triangles, deviation }) => ({
+        parts,
+        label: said(goal),
+        note: ready ? `${count(triangles)} triangles${goal ? `, off by ${metric(deviation)}` : ""}` : "being made…",
+      })),
+    [grades],
+  );
   const labels = (part: number | null | undefined) => (part == null ? "" : (structure?.parts[part]?.label ?? ""));
   const name = parts.length === 1 ? labels(parts[0]) : plural(parts.length, "part");
   const use = (goal: Goal, hold: boolean) =>
@@ -121,7 +130,7 @@ export function GradesBoard({ parts, onClose }: { parts: number[]; onClose: () =
         {shown !== null && grades[shown] && <Parts grade={grades[shown]} full={full!} label={labels} />}
         {parts.length === 1 && full?.ready && <Facets part={parts[0]!} grades={grades} onUsed={onClose} />}
       </div>
-      {structure && result && <Pictures grades={grades} said={grades.map(({ goal }) => said(goal))} />}
+      {structure && result && <Pictures pictures={pictures} />}
     </Board>
   );
 }

@@ -9,6 +9,7 @@ import {
   Matrix4,
   Mesh,
   MeshBasicMaterial,
+  MeshStandardMaterial,
   PerspectiveCamera,
   Scene,
   Vector3,
@@ -17,21 +18,26 @@ import {
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 
-import type { Material, Result, Structure, Views } from "../api/client";
-import { layoutOf, placement } from "./layout";
-import { type Light, Lighting } from "./light";
-import { MaterialShelf } from "./materials";
-import { dressedGeometry, type PackedMesh, readPack } from "./packs";
+import type { Material, Result, Structure } from "../../api/client";
+import { layoutOf, placement } from "../layout";
+import { type Light, Lighting } from "../light";
+import { MaterialShelf } from "../materials";
+import { dressedGeometry, type PackedMesh, readPack } from "../packs";
 
-type Grade = Views["GradeView"];
+/** What one of several pictures shows: parts, each by the mesh that it is to have there. */
+export interface Shown {
+  parts: { part: number; mesh?: string | null; pack?: string | null }[];
+}
+/** As the materials are; every facet by itself; only the outline. */
+export type Look = "shaded" | "facets" | "outline";
 
 /** Placements of one part that are drawn in each picture. */
 const PLACES = 24;
 /** Triangles of a picture up to which their sides are drawn. */
 const SIDES = 400_000;
 
-/** Grades of the same parts beside each other on one canvas, seen by one camera. */
-export class GradesScene {
+/** The same parts several times beside each other on one canvas, seen by one camera. */
+export class BesideScene {
   private readonly renderer: WebGLRenderer;
   private readonly camera = new PerspectiveCamera(32, 1, 0.001, 1000);
   private readonly controls: OrbitControls;
@@ -42,6 +48,9 @@ export class GradesScene {
   private readonly packs = new Map<string, Promise<void>>();
   private pictures: { key: string; group: Group }[] = [];
   private sides = true;
+  private look: Look = "shaded";
+  private onScale: (pixels: number) => void = () => {};
+  private scaled = 0;
   private framed = false;
   private asked = 0;
 
@@ -78,12 +87,34 @@ export class GradesScene {
     this.draw();
   }
 
-  /** Draw these grades, as far as they are made. */
-  async show(grades: Grade[], structure: Structure, result: Result, light: Light) {
+  /** Tell how many pixels a metre is wide in the middle of each picture, whenever that changes. */
+  tellScale(tell: (pixels: number) => void) {
+    this.onScale = tell;
+    this.scaled = 0;
+    this.draw();
+  }
+
+  /** What is seen of the surfaces. */
+  showLook(look: Look) {
+    this.look = look;
+    for (const { group } of this.pictures) this.dress(group);
+    this.draw();
+  }
+
+  private dress(group: Group) {
+    group.traverse((item) => {
+      if (!(item instanceof Mesh)) return;
+      const own = item.userData.worn as ThreeMaterial[];
+      item.material = this.look === "shaded" ? own : own.map(() => (this.look === "facets" ? FACETS : OUTLINE));
+    });
+  }
+
+  /** Draw these pictures, as far as they are made. */
+  async show(pictures: Shown[], structure: Structure, result: Result, light: Light) {
     this.lighting.set(light);
-    await Promise.all(grades.flatMap(({ parts }) => parts.flatMap(({ pack }) => (pack ? [this.fetch(pack)] : []))));
+    await Promise.all(pictures.flatMap(({ parts }) => parts.flatMap(({ pack }) => (pack ? [this.fetch(pack)] : []))));
     const old = new Map(this.pictures.map((picture) => [picture.key, picture]));
-    this.pictures = grades.map(({ parts }, at) => {
+    this.pictures = pictures.map(({ parts }, at) => {
       const key = `${at} ${parts.map(({ part, mesh }) => `${part}:${mesh}`).join(" ")}`;
       const known = old.get(key);
       old.delete(key);
@@ -107,7 +138,7 @@ export class GradesScene {
     return coming;
   }
 
-  private build(parts: Grade["parts"], structure: Structure, result: Result): Group {
+  private build(parts: Shown["parts"], structure: Structure, result: Result): Group {
     const made = new Group();
     const layout = layoutOf(structure, result);
     const palette = new Map(result.materials.map((item) => [item.id, item]));
@@ -125,6 +156,7 @@ export class GradesScene {
         for (const node of group.nodes.slice(0, parts.length > 1 ? PLACES : 1)) {
           const matrix = placement(layout, node, mesh.origin, [0, 0, 0], new Matrix4());
           const body = new Mesh(geometry, worn);
+          body.userData.worn = worn;
           for (const item of lines ? [body, new LineSegments(lines, SIDES_LOOK)] : [body]) {
             item.matrixAutoUpdate = false;
             item.matrix.copy(matrix);
@@ -135,6 +167,7 @@ export class GradesScene {
         }
       }
     }
+    this.dress(made);
     return made;
   }
 
@@ -142,7 +175,7 @@ export class GradesScene {
     return material ? this.materials.get(material, "shaded", coloured) : PLAIN;
   }
 
-  /** Bring the full grade into view. */
+  /** Bring the first picture into view. */
   private frame() {
     const box = new Box3();
     this.pictures[0]?.group.traverse((item) => {
@@ -185,6 +218,9 @@ export class GradesScene {
       this.renderer.render(this.scene, this.camera);
       this.scene.remove(group);
     });
+    const away = this.camera.position.distanceTo(this.controls.target);
+    const scale = tall / (2 * Math.tan((this.camera.fov * Math.PI) / 360) * Math.max(away, 1e-9));
+    if (Math.abs(scale - this.scaled) > 0.01 * scale) this.onScale((this.scaled = scale));
     this.canvas.dataset.drawn = String(this.pictures.filter(({ group }) => group.children.length).length);
   }
 }
@@ -196,6 +232,10 @@ export const spread = (count: number) => ({
 });
 
 const SIDES_LOOK = new LineBasicMaterial({ color: "#b8741a", transparent: true, opacity: 0.6, depthWrite: false });
+/** One colour for all, each facet lit by itself. */
+const FACETS = new MeshStandardMaterial({ color: "#d8d0bf", roughness: 0.9, flatShading: true, side: DoubleSide });
+/** The outline, as a black shape. */
+const OUTLINE = new MeshBasicMaterial({ color: "#141c24", side: DoubleSide });
 const PLAIN = new MeshBasicMaterial({ color: "#9a9488", side: DoubleSide });
 
 const sidesOf = (geometry: BufferGeometry): BufferGeometry => new WireframeGeometry(geometry);
