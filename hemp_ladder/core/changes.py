@@ -19,6 +19,7 @@ _CALLED = {
     "ground": "lowest point on the ground", "lift": "height above the ground", "into_mesh": "places into every mesh",
     "into_mesh_parts": "places into the mesh of", "lost": "change of shape that is too much", "view": "seen for deviations",
     "limit": "limits", "beside": "level beside it", "draw_calls": "draw calls", "pixels": "side of pictures",
+    "made": "worked out for", "seen": "what lookouts show:",
     "hold": "shape held to", "notes": "measurements", "hand": "handedness",
 }  # fmt: skip
 #: What lists and tables hold, one and several.
@@ -58,6 +59,8 @@ _UNNAMED = {"metres", "kind", "does"}
 _UNTOLD = {"take", "source", "id", "pattern", "start", "digits", "keep_good"}
 #: What of an exception says for whom it holds.
 _WHOM = ("by", "parts", "match", "source", "size")
+#: What of an exception goes without saying.
+_NOTHING = {"made": "hand", "pinned": False}
 
 
 def changes(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
@@ -120,7 +123,8 @@ def _exceptions(was: list[Any], now: list[Any]) -> Iterator[str]:
         yield "order of exceptions"
     elif len(differ) == 1:
         old, new = (
-            {k: v for k, v in (items.get(differ[0]) or {}).items() if k not in _WHOM} for items in (before, after)
+            {k: v for k, v in (items.get(differ[0]) or {}).items() if k not in _WHOM and _NOTHING.get(k) != v}
+            for items in (before, after)
         )
         whom = _whom(after.get(differ[0]) or before[differ[0]])
         for name in dict.fromkeys([*old, *new]):

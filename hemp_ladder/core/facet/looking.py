@@ -56,7 +56,7 @@ def sight(
 
 class _Camera:
     def __init__(self, view: View, width: int) -> None:
-        self.eye, self.way, up = np.array(view.eye), np.array(view.way), np.array(view.up)
+        self.eye, self.way, up = np.array(view.eye, float), np.array(view.way, float), np.array(view.up, float)
         self.side = np.cross(self.way, up)
         self.side /= max(float(np.linalg.norm(self.side)), 1e-12)
         self.up = np.cross(self.side, self.way)

@@ -19,8 +19,8 @@ from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.tree import Tree
 from hemp_ladder.core.mesh.triangles import cross, dot, lengths
 
-#: Points of each curved face that are spread by area.
-EACH = 100
+#: Points of each curved face that are spread by area, and middles of its largest triangles.
+EACH, _LARGEST = 100, 100
 
 
 def measured(mesh: Mesh, patch: Patch, surfaces: Sequence[TrueSurface], faces: list[TopoDS_Face]) -> dict[str, float]:
@@ -71,8 +71,10 @@ def _spread(
     told["samples"] += 2 * len(points)
     of = patch.face[patch.triangles[:, 0]]
     whole = np.bincount(of, area, minlength=len(surfaces))
-    counts = np.maximum(np.bincount(face, minlength=len(surfaces)), 1)
-    means = np.bincount(face, back, minlength=len(surfaces)) / counts
+    # Those that were spread by area tell how it is on average.
+    mean_of = np.arange(len(face)) < EACH * len(np.unique(face))
+    counts = np.maximum(np.bincount(face[mean_of], minlength=len(surfaces)), 1)
+    means = np.bincount(face[mean_of], back[mean_of], minlength=len(surfaces)) / counts
     told["mean"] = float((whole * means).sum() / max(whole.sum(), 1e-300))
 
 
@@ -99,20 +101,22 @@ def _points(face: Integers, area: Floats) -> tuple[Integers, Floats]:
     """So many points for each face, spread by area over its triangles (m,), always the same: which triangle each lies on,
     and its shares of the corners, (k, 3)."""
     dice = np.random.default_rng(11)
-    chosen = np.concatenate(list(_spread_over(face, area, dice)))
+    chosen, large = (np.concatenate(rows) for rows in zip(*_spread_over(face, area, dice), strict=True))
     one, two = dice.random((2, len(chosen)))
     over = one + two > 1
     one[over], two[over] = 1 - one[over], 1 - two[over]
-    return chosen, np.stack([1 - one - two, one, two], axis=1)
+    shares = np.stack([1 - one - two, one, two], axis=1)
+    return np.concatenate([chosen, large]), np.concatenate([shares, np.full((len(large), 3), 1 / 3)])
 
 
-def _spread_over(face: Integers, area: Floats, dice: np.random.Generator) -> Iterator[Integers]:
+def _spread_over(face: Integers, area: Floats, dice: np.random.Generator) -> Iterator[tuple[Integers, Integers]]:
     for _, own in by_face(face):
         rows = np.arange(len(face))[own]
         total = np.cumsum(area[rows])
         # One in each of so many equal stretches, so that none is left out.
         at = (np.arange(EACH) + dice.random(EACH)) / EACH * total[-1]
-        yield rows[np.searchsorted(total, at, side="right").clip(0, len(rows) - 1)]
+        spread = rows[np.searchsorted(total, at, side="right").clip(0, len(rows) - 1)]
+        yield spread, rows[np.argsort(-area[rows], kind="stable")[:_LARGEST]]
 
 
 def _bound(corners: Floats, of: Integers, surfaces: Sequence[TrueSurface], edges: EdgesOff) -> float | None:
