@@ -102,7 +102,7 @@ class Facets(BrowserCase):
             page.get_by_role("link", name="ZIP").first.click()
         with zipfile.ZipFile(Path(download.value.path())) as bundle:
             proof = json.loads(bundle.read(next(n for n in bundle.namelist() if n.endswith("receipt.json"))))
-            self.assertTrue(proof["ok"])
+            self.assertTrue(all(check["ok"] for check in proof["receipt"]["checks"]))
             model = bundle.read(next(n for n in bundle.namelist() if n.endswith(".glb")))
         return trimesh.load_scene(io.BytesIO(model), file_type="glb")
 
