@@ -91,7 +91,11 @@ def add_options(make: argparse.ArgumentParser) -> None:
     make.add_argument("--to-unit", help="length of one unit in what is written")
     make.add_argument("--to-up", choices=AXES, help="axis that points up in what is written")
     make.add_argument(
-        "--polygons", action="store_true", help="what is flat and convex is one face, where the format has such"
+        "--polygons",
+        nargs="?",
+        const="flats",
+        choices=("flats", "quads", "both"),
+        help="faces of more than three corners, where the format has such: what is flat and convex, good quads, or both",
     )
     make.add_argument("--flat-colours", action="store_true", help="each material is one flat colour, easily told")
     make.add_argument("--to-hand", choices=("right", "left"), help="handedness of the axes in what is written")

@@ -58,7 +58,7 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
     if options.to_up:
         target["up"] = options.to_up
     if options.polygons:
-        target["polygons"] = True
+        target["polygons"], target["quads"] = options.polygons != "quads", options.polygons != "flats"
     if options.flat_colours:
         target["flat_colours"] = True
     if options.to_hand:

@@ -47,6 +47,7 @@ from hemp_ladder.core.facet.harvest import patch_of
 from hemp_ladder.core.facet.measured import measured
 from hemp_ladder.core.facet.patch import Floats, Patch, apart, joined
 from hemp_ladder.core.facet.refine import refine, with_free
+from hemp_ladder.core.facet.strips import with_strips
 from hemp_ladder.core.facet.surface import TrueSurface
 from hemp_ladder.core.kernel.rounding import rounded
 from hemp_ladder.core.kernel.shapes import FACE, ShapeMap, faces_of, open_edges, read_shape
@@ -174,7 +175,7 @@ def _mesh(wanted: Sequence[Wanted]) -> list[Mesh]:
         own = faces_of(item.shape)
         patch, failed = patch_of(own)
         known = [TrueSurface(face) for face in own]
-        patches.append(with_free(patch, known))
+        patches.append(with_strips(with_free(patch, known), known))
         faces.append(own)
         surfaces += known
         lost.append(failed)

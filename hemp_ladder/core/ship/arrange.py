@@ -51,10 +51,16 @@ def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] 
         _fit_names(scene, target)
     x, y, z = (up @ np.array(result.fitted.offset) + 0.0).tolist()
     scene.offset, scene.left_handed = (x, y, z), target.hand == "left"
-    if target.polygons:
-        scene.polygons = True
+    if target.polygons or target.quads:
+        scene.polygons, scene.quads = target.polygons, target.quads
         scene.surfaces = [
-            replace(surface, runs=[(id_, fanned(surface.positions, triangles)) for id_, triangles in surface.runs])
+            replace(
+                surface,
+                runs=[
+                    (id_, fanned(surface.positions, triangles, target.polygons, target.quads))
+                    for id_, triangles in surface.runs
+                ],
+            )
             for surface in scene.surfaces
         ]
     return scene

@@ -1,10 +1,11 @@
-"""Triangles as polygons, where they are flat and convex: what every reader cuts up in the same way again."""
+"""Triangles as larger faces: what is flat and convex, and pairs that make good quads. Every reader cuts them up again."""
 
 import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.edges import Edges, components, following
 from hemp_ladder.core.mesh.triangles import cross, dot, lengths
+from hemp_ladder.core.ship.quads import quads_of
 
 #: Cosine of the angle that neighbours of one polygon lean by at the most.
 _FLAT = 1 - 1e-9
@@ -44,11 +45,33 @@ def polygons_of(
     return found, triangles[~taken]
 
 
-def fanned(positions: NDArray[np.float64], triangles: NDArray[np.int32]) -> NDArray[np.int32]:
-    """The triangles with every polygon cut up from its first corner, as readers cut it."""
-    rings, left = polygons_of(positions, triangles)
-    fans = [(ring[0], ring[k], ring[k + 1]) for ring in rings for k in range(1, len(ring) - 1)]
-    return np.concatenate([left, np.array(fans, np.int32).reshape(-1, 3)])
+def faces_of(
+    positions: NDArray[np.float64], triangles: NDArray[np.int32], flats: bool, quads: bool
+) -> list[NDArray[np.int32]]:
+    """The faces that triangles (m, 3) become, (f, n) for each number of corners that occurs: flat and convex regions as one
+    face each where `flats` says so, of the rest two triangles as one where `quads` does and they make a good one."""
+    rings: list[list[int]] = []
+    if flats:
+        rings, triangles = polygons_of(positions, triangles)
+    found = [np.zeros((0, 4), np.int32)]
+    if quads:
+        found[0], triangles = quads_of(positions, triangles)
+    by_size: dict[int, list[list[int]]] = {}
+    for ring in rings:
+        by_size.setdefault(len(ring), []).append(ring)
+    found += [np.array(alike, np.int32) for _, alike in sorted(by_size.items())]
+    return [faces for faces in (triangles, *found) if len(faces)]
+
+
+def fanned(
+    positions: NDArray[np.float64], triangles: NDArray[np.int32], flats: bool = True, quads: bool = False
+) -> NDArray[np.int32]:
+    """The triangles with every face cut up from its first corner, as readers cut it."""
+    fans = [
+        np.stack([np.broadcast_to(faces[:, :1], faces[:, 1:-1].shape), faces[:, 1:-1], faces[:, 2:]], axis=-1)
+        for faces in faces_of(positions, triangles, flats, quads)
+    ]
+    return np.concatenate([np.zeros((0, 3), np.int32), *(item.reshape(-1, 3) for item in fans)]).astype(np.int32)
 
 
 def _ring(start: list[int], end: list[int]) -> list[int] | None:

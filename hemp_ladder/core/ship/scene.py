@@ -125,6 +125,7 @@ class Scene:
     laid       by material how its UV are moved where the format has no words for it, and all it wears lies so
     pictures   those pictures, PNG or JPEG, by SHA-256; `beside` says that they lie beside the file, not in it
     polygons   what is flat and convex is written as one face
+    quads      two triangles that make a good quad are written as one
     offset     to be added to all coordinates to have them where the sources said, in its unit and axes
     """
 
@@ -141,6 +142,7 @@ class Scene:
     offset: tuple[float, float, float] = (0.0, 0.0, 0.0)
     left_handed: bool = False
     polygons: bool = False
+    quads: bool = False
 
     @property
     def note(self) -> str:

@@ -43,6 +43,7 @@ class Target(Settings):
     longest_name: int | None = Field(None, ge=8, le=200, description="letters that a name may have there")
     plain_names: bool = Field(False, description="names of A to Z, digits, dash and underscore only")
     polygons: bool = Field(False, description="what is flat and convex is one face, where the format has such")
+    quads: bool = Field(False, description="two triangles that make a good quad are one, where the format has such")
     group: Group | None = Field(
         None,
         description="a mesh for each part; one per material, layer, class, storey, group or source; or a single one; "
@@ -58,7 +59,7 @@ class Target(Settings):
     def _can_hold(self) -> Self:
         if self.textures == "inside" and self.written_format.inside is None:
             raise ValueError(f"{self.written_format.name} cannot hold pictures; they can lie beside it")
-        if self.polygons and "polygons" not in self.written_format.carries:
+        if (self.polygons or self.quads) and "polygons" not in self.written_format.carries:
             raise ValueError(f"{self.written_format.name} holds triangles only")
         if self.hand == "left" and self.written_format.right_handed:
             raise ValueError(f"{self.written_format.name} is right-handed by its standard")

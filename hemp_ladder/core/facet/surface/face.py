@@ -21,6 +21,7 @@ class TrueSurface:
     """A face's surface, asked at many places in one call.
 
     flat   nothing on it can stray
+    unrolls  it is a cone, which becomes flat without stretching
     even   an edge strays most in its middle, exactly, and a triangle at an edge
     """
 
@@ -30,6 +31,12 @@ class TrueSurface:
         self.flat = kind == GeomAbs_SurfaceType.GeomAbs_Plane
         self.even = kind in (GeomAbs_SurfaceType.GeomAbs_Plane, GeomAbs_SurfaceType.GeomAbs_Cylinder)
         self._round = round_surface(surface)
+        self.unrolls = kind == GeomAbs_SurfaceType.GeomAbs_Cone
+        if self.unrolls:
+            self._tip, self._slant = (
+                surface.Cone().RefRadius() / np.sin(surface.Cone().SemiAngle()),
+                surface.Cone().SemiAngle(),
+            )
         self._shape: Surface = self._round or _shape_of(surface)
         reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
         self._sign = -1.0 if reversed_ != is_mirrored(face) else 1.0
@@ -46,6 +53,13 @@ class TrueSurface:
         normals = cross(along_u, along_v) * self._sign
         length = lengths(normals)[:, None]
         return points, np.divide(normals, length, out=np.zeros_like(normals), where=length > 1e-30)
+
+    def unrolled(self, uv: Floats) -> Floats:
+        """Where points of a cone lie once it is flat, (n, 2); not a number at its tip, where it cannot be told."""
+        away = np.abs(self._tip + uv[:, 1])
+        away[away < 1e-6 * max(away.max(initial=0.0), 1e-300)] = np.nan
+        turn = uv[:, 0] * abs(np.sin(self._slant))
+        return np.stack([away * np.cos(turn), away * np.sin(turn)], axis=1)
 
     def points(self, uv: Floats) -> Floats:
         """(n, 3) points at uv (n, 2)."""
