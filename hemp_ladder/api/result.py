@@ -146,6 +146,7 @@ def result(session: Session, job_id: int) -> ResultView:
         },
         effects=_effects(now, figures, times),
         levels=levels,
+        slender=sum(part.slender * count for part, count in used),
         off_by=max((p.off_by or 0.0 for p, _ in used), default=0.0),
         glb_bytes=sum(_VERTEX_BYTES * (p.vertices or 0) + _TRIANGLE_BYTES * (p.triangles or 0) for p in unique),
         trim=trimmed,

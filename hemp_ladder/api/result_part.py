@@ -49,7 +49,7 @@ def part_result(
             "pack": there[chain.key].pack if known.triangles else None, "triangles": known.triangles,
             "vertices": known.vertices, "off_by": known.deviation * scale, **_measured(known, scale), "area": known.area * scale**2, "watertight": known.watertight,
             "inside_out": known.inside_out, "failed_faces": len(known.failed),
-            "flaws": _flaws(known), "shells": known.shells,
+            "flaws": _flaws(known), "shells": known.shells, "slender": known.slender,
             "volume": known.volume * scale**3 * (-1 if now.flipped[index] else 1), "bad_normals": dict(known.bad_normals),
             "uncounted": chain.first.faulty and known.crossing is None,
             "effects": {name: value for name, value in known.effects.items() if value},

@@ -60,6 +60,7 @@ class PartResult(BaseModel):
     flaws: dict[str, int] = Field(
         {}, description="what is wrong with its triangles, counted; what is nought is left out"
     )
+    slender: int = Field(0, description="triangles with an angle under five degrees")
     shells: int = 0
     volume: float | None = Field(None, description="in cubic metres; means nothing where it is not closed")
     bad_normals: dict[str, int] = Field({}, description="what is wrong with the normals it came with, counted")
@@ -114,6 +115,7 @@ class Measured(BaseModel):
     )
     effects: dict[str, float] = Field(description="by operation, what it did over all placements that entered")
     off_by: float
+    slender: int = Field(0, description="triangles with an angle under five degrees, over all placements")
     glb_bytes: int
     trim: TrimTold
     findings: list[FindingView] = Field(

@@ -15,6 +15,9 @@ from hemp_ladder.core.mesh.triangles import cross, dot, lengths, weld_tolerance
 #: A triangle that is no higher than this share of its mesh's box has no area that 32 bit numbers could hold.
 _FLAT = 2.5e-7
 
+#: The square of the sine of five degrees.
+_SLENDER = np.sin(np.radians(5.0)) ** 2
+
 
 def counted(meshes: Sequence[Mesh], places: Sequence[NDArray[np.integer]]) -> list[Figures]:
     """The figures of meshes, with all that can be counted of their edges and triangles.
@@ -57,6 +60,7 @@ def counted(meshes: Sequence[Mesh], places: Sequence[NDArray[np.integer]]) -> li
     duplicate = per_mesh(duplicates(edges, label))
     far = np.array([np.abs(mesh.positions - np.array(mesh.origin)).max(initial=0.0) for mesh in meshes])
     degenerate = per_mesh(np.flatnonzero(_flat(corners, double, edges.places, far[owner])))
+    slender = per_mesh(np.flatnonzero(slender_triangles(corners, double)))
     inward = per_mesh(first[inward_shells(edges, corners, six, double)]) if shells else [0.0] * len(meshes)
     found = []
     for i, mesh in enumerate(meshes):
@@ -64,7 +68,7 @@ def counted(meshes: Sequence[Mesh], places: Sequence[NDArray[np.integer]]) -> li
         figures = replace(
             mesh.figures, open_edges=int(open_edges[i]), inside_out=shut and volume[i] < -0.5 * bulk[i], volume=volume[i],
             area=area[i], against=int(against[i]), over_shared=int(shared[i]), shells=int(many[i]),
-            duplicate=int(duplicate[i]), degenerate=int(degenerate[i]), inward=int(inward[i]), holes=0, t_joints=0,
+            duplicate=int(duplicate[i]), degenerate=int(degenerate[i]), slender=int(slender[i]), inward=int(inward[i]), holes=0, t_joints=0,
         )  # fmt: skip
         found.append(figures if shut else _bordered(mesh, np.asarray(places[i]), figures))
     return found
@@ -124,6 +128,14 @@ def shell_boxes(
     starts = np.searchsorted(label[order], np.arange(shells))
     ranked = corners[order]
     return np.minimum.reduceat(ranked.min(axis=1), starts), np.maximum.reduceat(ranked.max(axis=1), starts)
+
+
+def slender_triangles(corners: NDArray[np.float64], double: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Triangles (m, 3, 3), of which twice the area is known, (m,), whose smallest angle is under five degrees: opposite their
+    shortest side, between the other two."""
+    squares = [dot(side, side) for k in range(3) for side in [corners[:, k] - corners[:, k - 1]]]
+    longer = squares[0] * squares[1] * squares[2] / np.maximum(np.min(squares, axis=0), 1e-300)
+    return np.asarray(double * double < _SLENDER * longer)
 
 
 def flat_triangles(mesh: Mesh, places: NDArray[np.integer]) -> NDArray[np.bool_]:

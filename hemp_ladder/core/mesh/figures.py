@@ -22,6 +22,7 @@ class Figures:
     inward      closed shells that face inward, those inside other shells not counted
     duplicate   triangles that lie on an earlier one
     degenerate  triangles without an area
+    slender     triangles with an angle under five degrees
     crossing    triangles that another goes through; None until they are counted
     inside_out  closed, and wound so that the inside is outside; of several shells for most of what they hold
     volume      signed, by the divergence theorem; means nothing where it is not closed
@@ -50,6 +51,7 @@ class Figures:
     inward: int = 0
     duplicate: int = 0
     degenerate: int = 0
+    slender: int = 0
     crossing: int | None = None
     inside_out: bool = False
     volume: float = 0.0

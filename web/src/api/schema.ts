@@ -2264,6 +2264,7 @@ export interface components {
              *         "level": "full",
              *         "plain_names": false,
              *         "polygons": false,
+             *         "quads": false,
              *         "separate": []
              *       }
              *     }
@@ -4707,6 +4708,12 @@ export interface components {
              * @description of its box as it was designed, the longest first
              */
             sides: number[];
+            /**
+             * Slender
+             * @description triangles with an angle under five degrees
+             * @default 0
+             */
+            slender: number;
             /** Triangles */
             triangles?: number | null;
             /**
@@ -5280,6 +5287,12 @@ export interface components {
              * @description overall size of what entered, in metres, X, Y and Z after Fit
              */
             size: number[];
+            /**
+             * Slender
+             * @description triangles with an angle under five degrees, over all placements
+             * @default 0
+             */
+            slender: number;
             /** Triangles */
             triangles: number;
             /** Triangles Before */
@@ -5420,6 +5433,12 @@ export interface components {
              * @description overall size of what entered, in metres, X, Y and Z after Fit
              */
             size: number[];
+            /**
+             * Slender
+             * @description triangles with an angle under five degrees, over all placements
+             * @default 0
+             */
+            slender: number;
             /** Sources */
             sources: components["schemas"]["FittedView"][];
             /**
@@ -5904,6 +5923,7 @@ export interface components {
              *       "level": "full",
              *       "plain_names": false,
              *       "polygons": false,
+             *       "quads": false,
              *       "separate": []
              *     }
              */
@@ -6535,7 +6555,7 @@ export interface components {
              * @default glb
              * @enum {string}
              */
-            format: "glb" | "obj" | "stl";
+            format: "glb" | "obj" | "ply" | "stl";
             /**
              * Group
              * @description a mesh for each part; one per material, layer, class, storey, group or source; or a single one; none: the format's custom
@@ -6576,6 +6596,12 @@ export interface components {
              * @default false
              */
             polygons: boolean;
+            /**
+             * Quads
+             * @description two triangles that make a good quad are one, where the format has such
+             * @default false
+             */
+            quads: boolean;
             /**
              * Separate
              * @description parts that are a mesh at every place where instances are kept

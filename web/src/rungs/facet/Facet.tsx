@@ -114,6 +114,7 @@ export function Facet() {
           <Figure value={job.climb.state === "done" ? bytes(result.glb_bytes) : "…"} meaning="as GLB, about" />
         </div>
       )}
+      <Proven chosen={chosen} />
       <div className="grid gap-1 border-t border-dashed border-line pt-2">
         <ByView />
         <Allowance />
@@ -134,6 +135,27 @@ function InForce({ facet }: { facet: FacetNow }) {
     <p className="text-[12.5px] text-ink-soft">
       {part ? `Of ${structure!.parts[only!]!.label}, curves` : "Curves"} under {metric(one.turning)} radius are as fine
       as the angle asks, larger ones as the chord error asks.
+    </p>
+  );
+}
+
+/** How far what is chosen, or all, was measured to be off, and how many triangles are slivers. */
+function Proven({ chosen }: { chosen: number[] }) {
+  const { result, structure } = useBench();
+  const part = chosen.length === 1 ? result?.parts[chosen[0]!] : undefined;
+  if (!result?.triangles) return null;
+  const slim = part ? [part.slender, part.triangles ?? 0] : [result.slender, result.triangles];
+  const share = Math.round((100 * (slim[0] ?? 0)) / Math.max(1, slim[1]!));
+  return (
+    <p className="text-[12.5px] text-ink-soft">
+      {part?.samples ? (
+        <>
+          {structure!.parts[chosen[0]!]!.label} is off by {metric(part.off_by ?? 0)}, found at {count(part.samples)}{" "}
+          points
+          {part.bound != null && <>, nowhere more than {metric(part.bound)}</>}.{" "}
+        </>
+      ) : null}
+      {share > 0 && `${share} % of the triangles have an angle under 5°; a longest edge divides them.`}
     </p>
   );
 }

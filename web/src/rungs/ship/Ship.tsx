@@ -34,7 +34,7 @@ export function Ship() {
         options={library.formats.map((item) => ({ value: item.code as Target["format"], label: item.name }))}
         onChange={(format) =>
           set(
-            { format, unit: null, up: null, hand: null, group: null, textures: null, polygons: false },
+            { format, unit: null, up: null, hand: null, group: null, textures: null, polygons: false, quads: false },
             `Target ${format.toUpperCase()}`,
           )
         }
@@ -99,18 +99,33 @@ export function Ship() {
           Flat colours <span className="text-ink-soft">each material one that is easily told</span>
         </span>
       </label>
-      {custom.carries.includes("polygons") && (
-        <label className="flex items-center gap-2 text-[13px]">
-          <input
-            type="checkbox"
-            checked={target.polygons ?? false}
-            onChange={(event) => set({ polygons: event.target.checked }, "Polygons of the target")}
-            className="size-4 accent-ink"
-          />
-          <span>
-            Polygons <span className="text-ink-soft">what is flat and convex is one face</span>
-          </span>
-        </label>
+      {custom.carries.includes("polygons") ? (
+        <>
+          <label className="flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              checked={target.polygons ?? false}
+              onChange={(event) => set({ polygons: event.target.checked }, "Polygons of the target")}
+              className="size-4 accent-ink"
+            />
+            <span>
+              Polygons <span className="text-ink-soft">what is flat and convex is one face</span>
+            </span>
+          </label>
+          <label className="flex items-center gap-2 text-[13px]">
+            <input
+              type="checkbox"
+              checked={target.quads ?? false}
+              onChange={(event) => set({ quads: event.target.checked }, "Quads of the target")}
+              className="size-4 accent-ink"
+            />
+            <span>
+              Quads <span className="text-ink-soft">two triangles that make a good one</span>
+            </span>
+          </label>
+        </>
+      ) : (
+        <p className="text-[12.5px] text-ink-soft">{custom.name} holds triangles only.</p>
       )}
       {custom.carries.includes("pictures") && result?.materials.some((item) => Object.keys(item.own.maps).length) && (
         <div className="grid grid-cols-[84px_1fr] items-center gap-2.5">
