@@ -6,7 +6,7 @@ import sys
 import time
 from pathlib import Path
 
-from bench import drawings, mending, meshes, page, siege, trimming, views
+from bench import drawings, facets, mending, meshes, page, siege, trimming, views
 from bench.assembly import write_assembly
 from bench.castings import write_castings
 from bench.measure import Run, run
@@ -50,6 +50,7 @@ def main() -> None:
     buildings()
     drawings.main()
     meshes.main()
+    facets.main()
     mending.main()
     trimming.main()
     views.main()

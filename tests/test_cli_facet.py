@@ -54,3 +54,41 @@ class Facet(CommandCase):
         told = self.run_it("convert", HOUSE, "-o", self.folder / "out.glb", "--max-edge", "0.1mm", "--json")
         found = json.loads(told.stdout)["findings"]
         self.assertTrue(any("triangles of this part" in item["message"] for item in found), found)
+
+    def test_an_allowance_is_met_on_solids_and_on_buildings_and_its_deviation_told(self) -> None:
+        for source, share in ((AS1, 0.6), (HOUSE, 0.8)):
+            before = self.told(source)
+            value = round(before["triangles"] * share)
+            done = self.told(source, "--allowance", value)
+            self.assertLessEqual(done["triangles"], value)
+            self.assertGreaterEqual(done["triangles"], 0.98 * value)
+            self.assertTrue(done["receipt"]["ok"])
+            self.assertGreater(done["facet"]["off"], before["facet"]["off"])
+            self.assertLessEqual(done["facet"]["more"], done["facet"]["error"])
+        small = self.told(AS1, "--allowance", "60kB")
+        self.assertLessEqual(small["facet"]["total"], 60_000)
+        self.assertAlmostEqual(small["outputs"][0]["bytes"], 60_000, delta=9_000)
+        for wrong in ("20", "half", "50%", "error=1mm"):
+            done = self.run_it("convert", AS1, "-o", self.folder / "no.glb", "--allowance", wrong, code=2)
+            self.assertTrue(done.stderr.strip(), wrong)
+
+    def told(self, source: Any, *options: object) -> dict[str, Any]:
+        done = self.run_it("convert", source, "-o", self.folder / "out.glb", *options, "--json")
+        found: dict[str, Any] = json.loads(done.stdout)
+        return found
+
+    def test_lookouts_told_by_where_they_stand_make_far_parts_coarse(self) -> None:
+        near = self.told(AS1, "--lookout", "0,-0.6,0.1>0,0,0.05>30deg", "--pixels", 0.25)
+        far = self.told(AS1, "--lookout", "0,-60,0.1m>0,0,0.05m", "--pixels", 0.25)
+        self.assertLess(far["triangles"], near["triangles"] / 2)
+        self.assertEqual(sum(far["facet"][name] for name in ("near", "middle", "far", "unseen")), 5)
+        way = self.told(
+            AS1, "--lookout", "0,-60,0.1>0,0,0.05", "--lookout", "0,-0.6,0.1>0,0,0.05", "--lookout-path", "--pixels", 0.25
+        )  # fmt: skip
+        self.assertGreaterEqual(way["triangles"], far["triangles"])
+        both = self.told(AS1, "--lookout", "0,-0.6,0.1>0,0,0.05", "--allowance", 9000)
+        self.assertTrue(both["facet"]["in_pixels"])
+        self.assertLessEqual(both["triangles"], 9000)
+        for wrong in ("Moon", "1,2>3", "1,2,3>1,2,3", "1,2,3>4,5,6>7>8"):
+            done = self.run_it("convert", AS1, "-o", self.folder / "no.glb", "--lookout", wrong, code=2)
+            self.assertTrue(done.stderr.strip(), wrong)

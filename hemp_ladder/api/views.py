@@ -374,6 +374,9 @@ class DecisionsIn(BaseModel):
     label: Line = Field(min_length=1, max_length=200)
     base: int = Field(description="the decisions that were in force when these were made: `decisions_id` of the job")
     continues: int | None = Field(None, description="the decisions in force, when this is the same movement going on")
+    first: list[Annotated[int, Field(ge=0, le=(1 << 31) - 1)]] = Field(
+        [], max_length=2000, description="parts, by index, whose meshes are made before the others: those in view"
+    )
 
 
 class Known(BaseModel):

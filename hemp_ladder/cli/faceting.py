@@ -29,7 +29,7 @@ from hemp_ladder.work.facets.measuring import measured
 
 _BETWEEN = ">"
 _NUMBER = r"\s*([-+]?\d+(?:\.\d*)?)\s*"
-_PLACE = re.compile(f"{_NUMBER},{_NUMBER},{_NUMBER}([a-z]*)")
+_PLACE = re.compile(f"{_NUMBER},{_NUMBER},{_NUMBER}([a-z]*)\\s*")
 Say = Callable[[str], None]
 Body = Callable[[str], bytes]
 

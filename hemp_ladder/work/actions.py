@@ -26,6 +26,8 @@ from hemp_ladder.work.sources import NothingThere, job_of, models_of, sources_of
 
 #: A climb fans out into about this many tasks, so that every worker gets some and late ones still do.
 _BATCHES = 16
+#: What is in view is made before the rest.
+_IN_VIEW = 5
 #: Of light chains, so many make a batch: a quarter of a second's work.
 _LIGHT = 500
 
@@ -58,9 +60,10 @@ class Conflict(LadderError):
 
 
 def decide(
-    session: Session, job_id: int, wanted: Decisions, label: str, continues: int | None = None, base: int | None = None
-) -> Job:
-    """Put new decisions in force.
+    session: Session, job_id: int, wanted: Decisions, label: str, continues: int | None = None, base: int | None = None,
+    first: Sequence[int] = (),
+) -> Job:  # fmt: skip
+    """Put new decisions in force. The meshes of parts in `first`, by index, are made before others.
 
     `continues` names the decision in force when this one is the next moment of
     the same movement (a slider on its way): undo then skips what lies between.
@@ -83,7 +86,7 @@ def decide(
     )
     session.add(following)
     session.flush()
-    _move_head(session, job, following.id)
+    _move_head(session, job, following.id, first)
     return job
 
 
@@ -172,15 +175,15 @@ def redo_target(session: Session, job: Job) -> int | None:
     ).first()
 
 
-def _move_head(session: Session, job: Job, decisions_id: int) -> None:
+def _move_head(session: Session, job: Job, decisions_id: int, first: Sequence[int] = ()) -> None:
     job.head_id = decisions_id
     session.flush()
-    start_climb(session, job)
+    start_climb(session, job, first)
     tell(session, job.id)
 
 
-def start_climb(session: Session, job: Job) -> None:
-    """Queue the making of the meshes that the decisions in force lack, and of no others.
+def start_climb(session: Session, job: Job, first: Sequence[int] = ()) -> None:
+    """Queue the making of the meshes that the decisions in force lack, and of no others; of parts in `first` before the rest.
 
     Climbs of the job that are still under way for other decisions stop: what
     they have made stays made.
@@ -205,8 +208,14 @@ def start_climb(session: Session, job: Job) -> None:
     climb = ClimbRow(job_id=job.id, decisions_id=job.head_id, keys=[chain.key for chain in missing])
     session.add(climb)
     session.flush()
-    for batch in _batches(missing):
-        defer(session, "mesh", climb_id=climb.id, chains=[chain.as_dict() for chain in batch])
+    chains = planned(models, decisions).chains
+    soon = {chain.key for part in first if part < len(chains) and (chain := chains[part]) is not None}
+    for some, priority in (
+        ([chain for chain in missing if chain.key in soon], _IN_VIEW),
+        ([chain for chain in missing if chain.key not in soon], 0),
+    ):
+        for batch in _batches(some):
+            defer(session, "mesh", priority, climb_id=climb.id, chains=[chain.as_dict() for chain in batch])
 
 
 def start_or_fail(session: Session, job: Job) -> None:

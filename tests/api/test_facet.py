@@ -5,6 +5,8 @@ import unittest
 from collections.abc import Callable
 from typing import Any
 
+import psycopg
+
 from tests.support import AS1, HOUSE, ROOT, HouseCase
 
 DAVIT, DENSE = ROOT / "demo" / "quay-davit.igs", ROOT / "demo" / "seat-dense.glb"
@@ -154,6 +156,23 @@ class Facet(HouseCase):
         # Errors weighed by what is seen: in pixels.
         pixels = self.spread(job, allowance={"by": "count", "value": 20_000}, seen=facet["seen"])
         self.assertTrue(pixels["in_pixels"])
+
+    def test_what_is_in_view_is_made_before_the_rest(self) -> None:
+        job = self.made(AS1)
+        told = self.http.get(f"/api/jobs/{job}").json()
+        parts = self.result(job)["parts"]
+        round_ = max(range(len(parts)), key=lambda part: parts[part]["triangles"] or 0)
+        decisions = told["decisions"]
+        decisions["facet"]["degrees"] = 13
+        body = {"decisions": decisions, "label": "finer", "base": told["decisions_id"], "first": [round_, 99_999]}
+        self.assertEqual(self.http.put(f"/api/jobs/{job}/decisions", json=body).status_code, 200)
+        self.ready(job)
+        with psycopg.connect(self.house.environment["HEMP_LADDER_DATABASE"]) as connection:
+            rows = connection.execute(
+                "SELECT priority, jsonb_array_length(args->'chains') FROM procrastinate_jobs WHERE task_name = 'mesh' "
+                "ORDER BY id DESC LIMIT 5"
+            ).fetchall()
+        self.assertEqual([row for row in rows if row[0] > 0], [(5, 1)])
 
     def test_what_makes_no_sense_is_said(self) -> None:
         job, meshes = self.made(AS1), self.made(DENSE)

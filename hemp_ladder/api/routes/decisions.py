@@ -26,7 +26,7 @@ def put_decisions(job_id: Id, new: DecisionsIn) -> JobView:
     """Put decisions in force; the meshes they lack are queued. Where others are in force than those they are based on,
     nothing changes and the answer is 409."""
     with session() as s:
-        actions.decide(s, job_id, new.decisions, new.label, new.continues, new.base)
+        actions.decide(s, job_id, new.decisions, new.label, new.continues, new.base, new.first)
         return overview.job_view(s, job_id)
 
 

@@ -43,6 +43,7 @@ from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideClosed
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
+from hemp_ladder.core.facet.estimate import refuse_too_many
 from hemp_ladder.core.facet.harvest import patch_of
 from hemp_ladder.core.facet.measured import measured
 from hemp_ladder.core.facet.patch import Floats, Patch, apart, joined
@@ -102,8 +103,12 @@ def tessellate_all(wanted: Sequence[tuple[bytes, float, float]], rounding: Seque
     chord error is not kept, finer edges are tried, and then the kernel's
     careful algorithm; where that does not help either, closed faces are cut
     in two, and the shape is healed. The best is kept.
+
+    Raises SettingsError, before anything is made, for what would be too many triangles.
     """
     asked = [Wanted(read_shape(data), chord, angle) for data, chord, angle in wanted]
+    for item in asked:
+        refuse_too_many(item.shape, faces_of(item.shape), item.chord, item.angle)
     effects: list[dict[str, float]] = [{} for _ in asked]
     for number, radius in enumerate(rounding):
         if radius > 0:

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 
 import { newest } from "./newest";
 import { api, type Decisions, type Finding, type Job, need, needJob, type Offer, Problem, type Views } from "./client";
+import { inView } from "./inView";
 
 /** The job, kept current by the server's events. */
 export function useJob(id: number) {
@@ -117,6 +118,7 @@ export function useDecide(id: number): Deciding {
                 label,
                 base: job.decisions_id,
                 continues: same ? job.decisions_id : null,
+                first: inView(),
               },
             }),
           );

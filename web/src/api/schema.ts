@@ -2324,6 +2324,12 @@ export interface components {
              */
             continues?: number | null;
             decisions: components["schemas"]["Decisions"];
+            /**
+             * First
+             * @description parts, by index, whose meshes are made before the others: those in view
+             * @default []
+             */
+            first: number[];
             /** Label */
             label: string;
         };

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Job, Result } from "../api/client";
+import { tellInView } from "../api/inView";
 import { type Look, SHOW_ALL, useBench } from "../bench/bench";
 import { Button } from "../ui/controls";
 import { box, bytes, count, metric, round } from "../ui/format";
@@ -49,6 +50,8 @@ const MOVES: Record<string, (scene: StageScene) => void> = {
   "-": (scene) => scene.approach(1 / 0.85),
   Home: (scene) => scene.frame(new Set()),
 };
+/** Parts whose triangles are made before the rest, because they are in view. */
+const MOST_FIRST = 500;
 const NEAR = { label: "Move it near the origin", does: "near-origin", values: {} };
 /** For weak graphics: no smoothing, no reflections. Kept in the address, as `?light`. */
 const LIGHT = new URLSearchParams(location.search).has("light");
@@ -81,7 +84,9 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
     const watch = new ResizeObserver(([entry]) => made.resize(entry!.contentRect.width, entry!.contentRect.height));
     watch.observe(canvas.current!.parentElement!);
     setScene(made);
+    tellInView(() => made.inView(MOST_FIRST));
     return () => {
+      tellInView(null);
       watch.disconnect();
       made.dispose();
     };

@@ -302,6 +302,18 @@ export class StageScene {
   }
 
   /** From metres around the middle of the model to the screen, as the last picture had it. */
+  /** Parts of which something may be in the picture, so many at the most; nothing where all are. */
+  inView(most: number): number[] {
+    const seen = new Frustum().setFromProjectionMatrix(this.eyes.view);
+    const [found, others] = [new Set<number>(), new Set<number>()];
+    for (const { parts, box } of this.shown())
+      parts.forEach((part, at) => {
+        if (!found.has(part)) (seen.intersectsBox(box(at)) ? found : others).add(part);
+      });
+    const some = [...found];
+    return some.length <= most && [...others].some((part) => !found.has(part)) ? some : [];
+  }
+
   get eyes(): Sight {
     this.camera.updateMatrixWorld();
     const size = this.renderer.getSize(new Vector2());
