@@ -12,7 +12,7 @@ from pathlib import Path
 from threading import Thread
 from typing import Any
 
-from hemp_ladder.cli.faceting import faceted, facets_told
+from hemp_ladder.cli.faceting import faceted
 from hemp_ladder.cli.fitting import made_true, placed, places_asked
 from hemp_ladder.cli.mending import parts_told, untouched, with_split
 from hemp_ladder.cli.settings import decided, with_units, with_width
@@ -31,6 +31,7 @@ from hemp_ladder.core.model.join import Joined, join
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.ship.formats import format_of
 from hemp_ladder.core.ship.names import file_stem
+from hemp_ladder.core.ship.proven import facets_told
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.meshing.shelf import MemoryShelf
 from hemp_ladder.work.receiving.reading import SourceRefused

@@ -23,7 +23,7 @@ from hemp_ladder.core.fit.standing import Standing
 from hemp_ladder.core.lengths import parse_length
 from hemp_ladder.core.spreads import Outcome, Spreading, by_size
 from hemp_ladder.core.trim.goal import parse_goal
-from hemp_ladder.core.units import parse_angle, say_bytes, say_metric
+from hemp_ladder.core.units import parse_angle, say_bytes
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.facets.measuring import measured
 
@@ -180,35 +180,3 @@ def _place(text: str) -> tuple[float, float, float]:
         for item in found.group(1, 2, 3)
     )
     return x, y, z
-
-
-def facets_told(result: Result) -> dict[str, Any]:
-    """What was measured of the facets of a result, in metres: the largest distance from what is exact, either way, and the
-    part; no farther than `bound` where that is known of every part."""
-    worst, where, samples = 0.0, None, 0
-    slender = triangles = 0
-    bounds: list[float | None] = []
-    for part, chain in enumerate(result.chains):
-        figures = result.figures.get(chain.key) if chain is not None and result.times[part] else None
-        if figures is not None:
-            slender += figures.slender * result.times[part]
-            triangles += figures.triangles * result.times[part]
-        if chain is None or figures is None or chain.first.fineness is None:
-            continue
-        scale = float(result.fitted.scale_of(part))
-        told = gauged(figures)
-        samples += int(told.get("samples", 0))
-        bounds.append(told["bound"] * scale if "bound" in told else None)
-        if told["off"] * scale >= worst:
-            worst, where = told["off"] * scale, result.model.parts[part].label
-    known = [item for item in bounds if item is not None]
-    report: dict[str, Any] = {
-        "off": worst,
-        "worst": where,
-        "samples": samples,
-        "off_said": say_metric(worst),
-        "under_5_degrees": round(slender / triangles, 4) if triangles else 0.0,
-    }
-    if known and len(known) == len(bounds):
-        report["bound"] = max(known)
-    return report

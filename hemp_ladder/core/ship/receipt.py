@@ -13,6 +13,7 @@ from hemp_ladder.core.fit.notes import Measured, single_precision
 from hemp_ladder.core.ship.arrange import target_turn
 from hemp_ladder.core.ship.directions import largest_shift, largest_turn, meant_facets
 from hemp_ladder.core.ship.format import Format, Found, Verdict, Written
+from hemp_ladder.core.ship.proven import facets_told
 from hemp_ladder.core.ship.scene import Scene
 from hemp_ladder.core.ship.settings import Target
 from hemp_ladder.core.units import UNITS
@@ -87,6 +88,12 @@ def _beside(result: Result, measured: Sequence[Measured]) -> dict[str, Any]:
     """The offset in metres, Z up, exactly as it is kept; millimetres that single precision would round the farthest
     coordinate by where the sources have it, and does where it is; and every measurement that stands."""
     told: dict[str, Any] = {"meshes": _meshes(result), **_trimmed(result)}
+    facets = facets_told(result)
+    if facets["worst"] is not None:
+        told["facets"] = {
+            "largest distance, m": facets["off"], "of": facets["worst"], "points": facets["samples"],
+            **({"bound, m": facets["bound"]} if "bound" in facets else {}),
+        }  # fmt: skip
     if any(result.fitted.offset):
         far, near = single_precision(result.fitted, result.box)
         told["offset_m"] = list(result.fitted.offset)

@@ -123,13 +123,14 @@ interface Told {
   offset_m?: number[];
   single_precision_mm?: Record<string, number>;
   trimmed?: Record<string, number | string>;
+  facets?: Record<string, number | string>;
   beside?: { level: string; triangles: number; files: { name: string; bytes: number }[] }[];
   measurements?: { of: string; is: number | number[] | string; should_be: number | null; was: number | null }[];
 }
 
 /** What stands beside the checks: the offset and what it saves, and every measurement. */
 function Beside({ told }: { told: Told }) {
-  const { offset_m: offset, single_precision_mm: rounding, measurements, meshes, trimmed, beside } = told;
+  const { offset_m: offset, single_precision_mm: rounding, measurements, meshes, trimmed, facets, beside } = told;
   if (!offset && !measurements && !meshes) return null;
   return (
     <>
@@ -167,6 +168,13 @@ function Beside({ told }: { told: Told }) {
               ))}
           </ul>
         </>
+      )}
+      {facets && (
+        <p className="pt-4">
+          Facets lie within <b>{metric(Number(facets["largest distance, m"]))}</b> of the exact shapes ({facets.of}),
+          measured both ways at {count(Number(facets.points))} points
+          {facets["bound, m"] !== undefined && <>, nowhere more than {metric(Number(facets["bound, m"]))}</>}.
+        </p>
       )}
       {trimmed && (
         <p className="pt-4">
