@@ -114,6 +114,8 @@ class Facets(BrowserCase):
         page.get_by_label("Name of the new lookout").fill("From the quay")
         page.get_by_role("button", name="Keep this view").click()
         page.keyboard.press("Escape")
+        page.get_by_role("button", name="Triangles by material").click()
+        expect(page.get_by_role("columnheader", name="each part once")).to_be_visible()
         page.get_by_role("button", name="By what is seen").click()
         field = page.get_by_label("How far an outline may be off")
         field.fill("2")

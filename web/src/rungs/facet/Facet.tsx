@@ -10,6 +10,7 @@ import { LengthField, LogField } from "../../ui/fields";
 import { bytes, count, metric } from "../../ui/format";
 
 import { Allowance } from "./Allowance";
+import { ByMaterial } from "./ByMaterial";
 import { ByView } from "./ByView";
 import { chordSaid, OwnPurposes } from "./OwnPurposes";
 import { partsOf, start } from "./swatches/settings";
@@ -116,6 +117,7 @@ export function Facet() {
       )}
       <Proven chosen={chosen} />
       <div className="grid gap-1 border-t border-dashed border-line pt-2">
+        <ByMaterial />
         <ByView />
         <Allowance />
       </div>
