@@ -148,6 +148,7 @@ function Proven({ chosen }: { chosen: number[] }) {
   if (!result?.triangles) return null;
   const slim = part ? [part.slender, part.triangles ?? 0] : [result.slender, result.triangles];
   const share = Math.round((100 * (slim[0] ?? 0)) / Math.max(1, slim[1]!));
+  if (!part?.samples && !share) return null;
   return (
     <p className="text-[12.5px] text-ink-soft">
       {part?.samples ? (
