@@ -117,6 +117,7 @@ class Convert(CommandCase):
                 "receipt",
                 "findings",
                 "by_part",
+                "facet",
                 "sort",
             ],
         )
