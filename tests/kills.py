@@ -21,7 +21,7 @@ import httpx
 from house.places import PYTHON, ROOT
 from tests.support import AS1, DAVIT, SHED
 
-PATIENCE = 180.0
+PATIENCE = 600.0
 TARGETS = ("worker", "child", "web", "database")
 STAGES = ("upload", "reading", "meshing", "shipping")
 _RAISE = "from house import commands, keeper\nwith keeper.alone():\n    print(commands._raise_house()[0])"

@@ -33,6 +33,8 @@ from hemp_ladder.work.trimming import load_of, want_grades
 
 #: Parts of a swatch that nobody chose, at the most.
 _SHOWN = 40
+#: Parts that are measured at all settings, at the most.
+_CURVED = 1000
 
 
 def fine_parts(now: Plan, parts: Sequence[int]) -> list[int]:
@@ -120,6 +122,11 @@ def curve(session: Session, job_id: int, parts: Sequence[int]) -> SettingsCurve:
     slice at a time; ask again."""
     now = plan_now(session, job_id)[1]
     chosen = fine_parts(now, parts)
+    if len(chosen) > _CURVED:
+        raise SettingsError(
+            f"{len(chosen):,} parts are too many to be measured at {len(rungs())} settings each.",
+            f"Choose {_CURVED:,} at the most.",
+        )
     facet = now.decisions.facet
     chord, degrees = facet.chord, facet.degrees
     if parts:

@@ -42,12 +42,13 @@ class Ladder:
         self._now = now
         self.settings = settled(now.decisions.facet)
         self._decisions = now.decisions.model_copy(update={"facet": self.settings})
+        self._locked = set(now.decisions.sort.locked)
         self._held = held_by(now.taken, now.sorted, self._decisions)
         self.free = [part for part in sorted(now.taken.parts) if self._is_free(part)]
 
     def _is_free(self, part: int) -> bool:
         chain = self._now.chains[part]
-        if chain is None or chain.first.fineness is None:
+        if chain is None or chain.first.fineness is None or self._now.model.parts[part].decided_as in self._locked:
             return False
         own = (self.settings.exceptions[number] for number in self._held.facet.get(part, ()))
         return all(entry.chord is None and entry.degrees is None for entry in own)

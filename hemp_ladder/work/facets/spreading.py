@@ -13,6 +13,7 @@ from hemp_ladder.core.facet.sight import Sight
 from hemp_ladder.core.findings import plural
 from hemp_ladder.core.spreads import Outcome, Spreading, by_size
 from hemp_ladder.core.units import say_bytes
+from hemp_ladder.store import meshes
 from hemp_ladder.work.actions import decide, decisions_of
 from hemp_ladder.work.facets import gauging
 from hemp_ladder.work.facets.seeing import search_sight, sight_of
@@ -43,8 +44,9 @@ def seen_by(session: Session, job_id: int, now: Plan, seen: SeenFrom) -> Sight |
 
 
 def _all_made(session: Session, now: Plan) -> bool:
+    """Made and stored, or known to fail: what was only measured shows nothing."""
     keys = {chain.key for chain in now.chains if chain is not None}
-    return not gauging.known(session, keys).lacking(keys)
+    return keys <= meshes.packs_of(session, keys).keys() | meshes.failures_of(session, keys).keys()
 
 
 def allot(
