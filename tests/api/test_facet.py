@@ -204,7 +204,8 @@ class Facet(HouseCase):
         least = self.until_refused(job, "allowance", {"allowance": {"by": "count", "value": 20}})
         self.assertIn("coarsest of everything", least)
         early = {"allowance": {"by": "count", "value": 123_456}}
-        self.assertIn(ask(f"/api/jobs/{job}/facet/allowance/use", json=early).status_code, (200, 422))
+        answer = ask(f"/api/jobs/{job}/facet/allowance/use", json=early)
+        self.assertEqual((answer.status_code, answer.json()["remedy"]), (422, "Work it out first, and use it then."))
 
     def until_refused(self, job: int, way: str, body: dict[str, Any]) -> str:
         for _ in range(600):

@@ -129,7 +129,7 @@ class Facets(BrowserCase):
         self.assertLess(self.changed(before), before)
         page.get_by_label("Colour parts by").click()
         page.get_by_role("option", name="near and far").click()
-        expect(page.get_by_role("region", name="Key to the colours")).to_contain_text("coarser")
+        expect(page.get_by_role("region", name="Key to the colours")).to_contain_text("near: chord error to")
         # Pinned, it stays when it is worked out anew.
         page.get_by_role("region", name="Exceptions").get_by_role("button", name=re.compile("^1")).click()
         page.get_by_role("checkbox", name=re.compile("^pinned")).click()

@@ -9,6 +9,8 @@ from hemp_ladder.core.byview import views_of
 from hemp_ladder.core.climb import Plan
 from hemp_ladder.core.facet.settings import SeenFrom
 from hemp_ladder.core.facet.sight import Sight
+from hemp_ladder.core.trim.pixels import Seen as Picture
+from hemp_ladder.core.trim.pixels import pixels_per_metre
 from hemp_ladder.store.database import session
 from hemp_ladder.work.children import ChildDied
 from hemp_ladder.work.fitting import plan_now
@@ -66,9 +68,6 @@ def find_sight(job_id: int, seen: dict[str, object]) -> None:
 
 def _everything(now: Plan, seen: SeenFrom, count: int) -> Sight:
     """As if nothing hid anything: what a metre is wide at the nearest of any part's box."""
-    from hemp_ladder.core.trim.pixels import Seen as Picture
-    from hemp_ladder.core.trim.pixels import pixels_per_metre
-
     world = now.fitted.placements()[now.sorted.placements]
     boxes = np.array([part.box for part in now.model.parts], float).reshape(-1, 2, 3)
     middles = boxes.mean(axis=1)[now.sorted.parts]

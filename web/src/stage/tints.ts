@@ -7,7 +7,7 @@ import { tint } from "./materials";
 /** From little to much, and what has nothing to tell. */
 const RAMP = ["#efe3c4", "#d8bf86", "#b79758", "#7d8c78", "#3d7280", "#1c3c55"];
 const NOTHING = "#cfc9bd";
-/** Near and fine, as the job, far and coarse, not seen. */
+/** Near and fine, between, far and coarse, nothing to be fine. */
 const NEAR = ["#1c3c55", "#3d7280", "#d8bf86", "#cfc9bd"];
 
 /** One colour of a key, and what it stands for. */
@@ -23,13 +23,18 @@ export function tinted(what: Tint, result: Result): { parts: Tints; key: Step[] 
   const colours = new Map([...RAMP, ...NEAR, NOTHING].map((colour) => [colour, tint(like, colour)]));
   const of = (colour: string) => colours.get(colour)!;
   if (what === "view") {
-    const job = result.parts.find((part) => part.chord > 0 && !part.facet_by.length)?.chord;
-    const steps = ["finer than the job", "as the job, or up to twice as coarse", "coarser", "no facets to decide"];
+    // By how many times the finest of all they are: whatever the job's own setting is, which may hold for none.
+    const least = Math.min(...result.parts.flatMap(({ chord }) => (chord > 0 ? [chord] : [])));
+    const [near, middle] = [2.01 * least, 8.04 * least];
+    const said = [
+      `near: chord error to ${metric(2 * least)}`,
+      `middle: to ${metric(8 * least)}`,
+      "far: coarser than that",
+      "no facets to decide",
+    ];
     return {
-      parts: result.parts.map(({ chord }) =>
-        of(!chord ? NEAR[3]! : !job || chord > job * 2.01 ? NEAR[2]! : chord < job * 0.99 ? NEAR[0]! : NEAR[1]!),
-      ),
-      key: steps.map((said, at) => ({ colour: NEAR[at]!, said })),
+      parts: result.parts.map(({ chord }) => of(NEAR[!chord ? 3 : chord <= near ? 0 : chord <= middle ? 1 : 2]!)),
+      key: Number.isFinite(least) ? said.map((words, at) => ({ colour: NEAR[at]!, said: words })) : [],
     };
   }
   const values = result.parts.map((part) => valueOf(what, part));
