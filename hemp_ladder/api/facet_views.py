@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
 
-from hemp_ladder.core.facet.settings import Absolute, Allowance, Chord, Degrees, Edge, SeenFrom
+from hemp_ladder.core.facet.settings import Absolute, Allowance, Chord, Degrees, Edge, More, SeenFrom
 
 _PartNumber = Annotated[int, Field(ge=0, le=(1 << 31) - 1)]
 
@@ -15,6 +15,8 @@ class TryIn(BaseModel):
     chord: Chord = Absolute()
     degrees: Degrees = 20
     longest: Edge | None = None
+    shortest: Edge | None = None
+    even: More | None = None
 
 
 class SwatchesIn(BaseModel):

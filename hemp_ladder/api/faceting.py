@@ -77,7 +77,7 @@ def swatches(session: Session, job_id: int, parts: Sequence[int], settings: Sequ
 
 
 def _facet(now: Plan, setting: TryIn) -> FacetSettings:
-    told = {"chord": setting.chord, "degrees": setting.degrees, "longest": setting.longest}
+    told = {name: getattr(setting, name) for name in ("chord", "degrees", "longest", "shortest", "even")}
     return now.decisions.facet.model_copy(update=told)
 
 
@@ -136,7 +136,8 @@ def curve(session: Session, job_id: int, parts: Sequence[int]) -> SettingsCurve:
     settings = []
     for times in rungs():
         tried_chord, tried_degrees = (chord, degrees) if times == 1 else scaled(chord, degrees, times)
-        settings.append(TryIn(chord=tried_chord, degrees=tried_degrees, longest=facet.longest))
+        edges = {"longest": facet.longest, "shortest": facet.shortest, "even": facet.even}
+        settings.append(TryIn(chord=tried_chord, degrees=tried_degrees, **edges))
     rows = [tried(now, chosen, _facet(now, item)) for item in settings]
     wanted = {chain.key: chain for row in reversed(rows) for chain in row.values()}
     found = gauging.known(session, wanted)

@@ -47,8 +47,8 @@ def part_result(
     if chain and known is not None:
         values = {
             "pack": there[chain.key].pack if known.triangles else None, "triangles": known.triangles,
-            "vertices": known.vertices, "off_by": known.deviation * scale, **_measured(known, scale), "area": known.area * scale**2, "watertight": known.watertight,
-            "inside_out": known.inside_out, "failed_faces": len(known.failed),
+            "vertices": known.vertices, **_measured(known, scale), "area": known.area * scale**2,
+            "watertight": known.watertight, "inside_out": known.inside_out, "failed_faces": len(known.failed),
             "flaws": _flaws(known), "shells": known.shells, "slender": known.slender,
             "volume": known.volume * scale**3 * (-1 if now.flipped[index] else 1), "bad_normals": dict(known.bad_normals),
             "uncounted": chain.first.faulty and known.crossing is None,
@@ -59,6 +59,7 @@ def part_result(
         mesh=chain.key if chain else None,
         mesh_before=before.key if before else None,
         pack_before=before.pack if before and before.figures.triangles else None,
+        triangles_before=before.figures.triangles if before else None,
         chord=chord * scale, degrees=float(np.degrees(angle)),
         facet_by=list(now.held.facet.get(index, ())), mend_by=list(now.held.mend.get(index, ())),
         trim_by=list(now.held.trim.get(index, ())),
@@ -70,7 +71,12 @@ def part_result(
 
 def _measured(known: Figures, scale: float) -> dict[str, Any]:
     bound = known.faceted.get("bound")
-    told = {"samples": int(known.faceted.get("samples", 0))}
+    off = known.deviation + known.effects.get("shortest.off", 0.0)
+    told = {
+        "off_by": off * scale,
+        "samples": int(known.faceted.get("samples", 0)),
+        "by_angle": known.faceted.get("by_angle"),
+    }
     return told if bound is None else {**told, "bound": bound * scale}
 
 

@@ -42,6 +42,7 @@ class PartResult(BaseModel):
     mesh_before: str | None
     pack_before: str | None
     triangles: int | None = None
+    triangles_before: int | None = Field(None, description="before the last change, where that changed its mesh")
     vertices: int | None = None
     chord: float
     degrees: float
@@ -51,6 +52,9 @@ class PartResult(BaseModel):
     off_by: float | None = Field(None, description="largest distance found from the exact shape, either way")
     bound: float | None = Field(None, description="no farther off than this, where that is known")
     samples: int = Field(0, description="points that were held against the exact shape")
+    by_angle: float | None = Field(
+        None, description="share of what is divided across curves that the angle decides, not the chord error"
+    )
     area: float | None = Field(None, description="of its triangles, in square metres")
     before_trim: int | None = Field(None, description="triangles before Trim, where that made it lighter")
     deviation: float | None = Field(None, description="largest distance from the mesh before Trim, measured")

@@ -43,6 +43,13 @@ def add_options(make: argparse.ArgumentParser) -> None:
         help="what is different for some parts: 'layer=Rails:chord=0.1mm,angle=5deg', 'smaller=100mm:share=0.002'",
     )  # fmt: skip
     make.add_argument("--angle", metavar="ANGLE", help="largest angle between facets: 20deg")
+    make.add_argument(
+        "--min-edge", metavar="LENGTH", help="sides of triangles no shorter than this where form allows: 2mm"
+    )
+    make.add_argument(
+        "--slivers", metavar="PERCENT", type=float,
+        help="cut long thin triangles across, for so many more triangles of a part at the most: 10",
+    )  # fmt: skip
     make.add_argument("--max-edge", metavar="LENGTH", help="sides of triangles no longer than this: 50mm")
     make.add_argument(
         "--segments", type=int, metavar="N", help="segments for each drawn curve, instead of chord and angle"

@@ -43,6 +43,10 @@ def decided(options: argparse.Namespace, form: str) -> Decisions:
         fit["up"] = options.up
     if options.max_edge:
         facet["longest"] = float(parse_length(options.max_edge))
+    if options.min_edge:
+        facet["shortest"] = float(parse_length(options.min_edge))
+    if options.slivers is not None:
+        facet["even"] = options.slivers / 100
     if options.segments is not None:
         facet["segments"] = options.segments
     facet["exceptions"] = [*(_override(text) for text in options.override or ()), *facet["exceptions"]]
@@ -107,10 +111,14 @@ def _override(text: str) -> dict[str, Any]:
             told["chord"] = {"kind": "relative", "share": float(value) if value.replace(".", "", 1).isdigit() else -1.0}
         elif name == "edge":
             told["longest"] = float(parse_length(value))
+        elif name == "short":
+            told["shortest"] = float(parse_length(value))
         elif name == "angle":
             told["degrees"] = float(np.degrees(parse_angle(value)))
         else:
-            raise SettingsError(f"“{pair[:40]}” is no setting of facets.", "There are chord, share, angle and edge.")
+            raise SettingsError(
+                f"“{pair[:40]}” is no setting of facets.", "There are chord, share, angle, edge and short."
+            )
     return told
 
 

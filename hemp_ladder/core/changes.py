@@ -14,7 +14,7 @@ _CALLED = {
     "chord": "chord error", "degrees": "angle", "up": "up axis", "close": "gaps closed up to", "match": "of",
     "without": "left out whole", "also": "taken though usually left out", "without_copies": "copies left out",
     "keep_source": "colours of the source kept", "steps": "operations", "flipped": "parts turned over",
-    "longest": "longest edge", "coarser": "lighter level, times the chord error", "datum": "origin",
+    "longest": "longest edge", "shortest": "shortest edge", "even": "long thin triangles cut across, more of a part", "coarser": "lighter level, times the chord error", "datum": "origin",
     "each": "length of one coordinate", "tip": "turn about X and Y", "turn": "turn about Z", "mirrored": "axes left-handed",
     "ground": "lowest point on the ground", "lift": "height above the ground", "into_mesh": "places into every mesh",
     "into_mesh_parts": "places into the mesh of", "lost": "change of shape that is too much", "view": "seen for deviations",
@@ -53,6 +53,7 @@ _LENGTHS = {
     "size",
     "error",
     "longest",
+    "shortest",
 }
 _UNNAMED = {"metres", "kind", "does"}
 #: What of an item tells it from none of its neighbours.

@@ -18,7 +18,7 @@ from hemp_ladder.core.choose.take import Taken, climb_take
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.exceptions import Crowd, Numbers, holding
-from hemp_ladder.core.facet import climb_facet, with_longest
+from hemp_ladder.core.facet import climb_facet, with_edges
 from hemp_ladder.core.fit import Fitted, climb_fit
 from hemp_ladder.core.limbs import with_assembled
 from hemp_ladder.core.mend import climb_mend, flipped_parts
@@ -261,7 +261,7 @@ def climb_chains(
     )
     whole = with_assembled(taken.model.parts, facets)
     mended = climb_mend(taken.fitted, decisions.mend, held.mend, whole)
-    divided = with_longest(taken.fitted, decisions.facet, held.facet, mended, level.coarser if level else 1.0)
+    divided = with_edges(taken.fitted, decisions.facet, held.facet, mended, level.coarser if level else 1.0)
     trimmed = climb_trim(taken.fitted, decisions.trim, held.trim, divided, level)
     return [chain if index in entered else None for index, chain in enumerate(trimmed)]
 

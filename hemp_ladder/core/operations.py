@@ -11,7 +11,9 @@ from hemp_ladder.core.chain.relief import Relief
 from hemp_ladder.core.chain.steps import Chain, First, Operation
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.step import Solidify
+from hemp_ladder.core.facet.even import Even
 from hemp_ladder.core.facet.longest import Longest
+from hemp_ladder.core.facet.shortest import Shortest
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.limbs import Assemble
 from hemp_ladder.core.mend.operations import OPERATIONS as MEND
@@ -24,7 +26,7 @@ from hemp_ladder.core.trim.operations import STAND_INS
 FIRSTS: dict[str, type[First]] = {
     step.model_fields["does"].default: step for step in (Facet, Solidify, AsItCame, Relief, Assemble)
 }
-_ALL: tuple[type[Operation], ...] = (Cut, *MEND, Split, Pick, Turn, Longest, *TRIM, *STAND_INS)
+_ALL: tuple[type[Operation], ...] = (Cut, *MEND, Split, Pick, Turn, Shortest, Even, Longest, *TRIM, *STAND_INS)
 OPERATIONS: dict[str, type[Operation]] = {step.name(): step for step in _ALL}
 
 

@@ -6,12 +6,21 @@ from types import MappingProxyType
 
 import numpy as np
 
-from hemp_ladder.core.chain.steps import Chain, First
+from hemp_ladder.core.chain.steps import Chain, First, Operation
 from hemp_ladder.core.choose.cut import Cut
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.exceptions import Numbers
+from hemp_ladder.core.facet.even import Even
 from hemp_ladder.core.facet.longest import Longest
-from hemp_ladder.core.facet.settings import PURPOSES, Absolute, FacetException, FacetSettings, Relative
+from hemp_ladder.core.facet.settings import (
+    PURPOSES,
+    Absolute,
+    EdgesInForce,
+    FacetException,
+    FacetSettings,
+    Relative,
+)  # fmt: skip
+from hemp_ladder.core.facet.shortest import Shortest
 from hemp_ladder.core.fit import Fitted
 from hemp_ladder.core.model.bodies import Wish
 from hemp_ladder.core.model.model import Part
@@ -23,7 +32,7 @@ __all__ = [
     "FacetSettings",
     "Relative",
     "climb_facet",
-    "with_longest",
+    "with_edges",
 ]
 
 
@@ -74,23 +83,31 @@ def climb_facet(
     return chains
 
 
-def with_longest(
+def with_edges(
     fitted: Fitted, settings: FacetSettings, holding: Mapping[int, Numbers], chains: Sequence[Chain | None],
     coarser: float = 1.0,
 ) -> list[Chain | None]:  # fmt: skip
-    """The chains with their longest sides divided, where there is such a limit: behind what mends, which rounds exact edges
-    before there are triangles."""
-    if settings.longest is None and all(entry.longest is None for entry in settings.exceptions):
+    """The chains with what holds for the sides of triangles: short ones joined, long thin triangles cut across, long ones
+    divided; behind what mends, which rounds exact edges before there are triangles."""
+    nothing = EdgesInForce(None, None, None)
+    if settings.edges_in_force() == nothing and all(
+        (entry.shortest, entry.even, entry.longest) == nothing for entry in settings.exceptions
+    ):
         return list(chains)
     scales = [float(source.scale) for source in fitted.sources]
     owners = fitted.model.member_of_part
     found: list[Chain | None] = []
     for index, chain in enumerate(chains):
-        length = settings.longest_in_force(holding.get(index, ()))
-        if chain is None or length is None:
-            found.append(chain)
-        else:
-            found.append(chain.then([Longest(edge=length * math.sqrt(coarser) / scales[owners[index]])]))
+        edges = settings.edges_in_force(holding.get(index, ()))
+        times = math.sqrt(coarser) / scales[owners[index]]
+        steps: list[Operation] = []
+        if edges.shortest is not None:
+            steps.append(Shortest(edge=edges.shortest * times))
+        if edges.even is not None:
+            steps.append(Even(more=edges.even))
+        if edges.longest is not None:
+            steps.append(Longest(edge=edges.longest * times))
+        found.append(chain.then(steps) if chain is not None and steps else chain)
     return found
 
 

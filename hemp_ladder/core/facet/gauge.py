@@ -4,10 +4,11 @@ from hemp_ladder.core.mesh.figures import Figures
 
 
 def gauged(figures: Figures) -> dict[str, float]:
-    """Counts; `off`, the largest distance found from the exact shape, what Trim added with it, in source coordinates; `mean`
+    """Counts; `off`, the largest distance found from the exact shape, what Trim and a shortest edge added with it, in source coordinates; `mean`
     and `bound` where they are known; `seconds` of processor."""
     trimmed = figures.trimmed
     more = max(trimmed["there"], trimmed["back"]) if trimmed else 0.0
+    more += figures.effects.get("shortest.off", 0.0)
     told = {
         "triangles": float(figures.triangles), "vertices": float(figures.vertices), "off": figures.deviation + more,
         "seconds": figures.seconds,

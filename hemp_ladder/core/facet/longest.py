@@ -72,14 +72,14 @@ def divided(mesh: Mesh, edge: float) -> Mesh:
         )
     # What lies in one place is in the very same place, so that a side is as long in both triangles that have it.
     places, each = folded(mesh.positions)
-    corners = _Corners(each[places], dict(mesh.attributes))
+    corners = Corners(each[places], dict(mesh.attributes))
     triangles, owner = mesh.triangles.astype(np.int64), np.arange(len(mesh.triangles))
     limit = edge * (1 + 1e-9)
     for _ in range(_ROUNDS):
         halvings = _halvings(corners.lengths(triangles), limit)
         if not halvings.any():
             break
-        pieces, owners = _divide(corners, triangles, halvings)
+        pieces, owners = divide(corners, triangles, halvings)
         triangles, owner = pieces, owner[owners]
         if len(triangles) > 4 * MOST:
             raise SettingsError(
@@ -95,7 +95,7 @@ def divided(mesh: Mesh, edge: float) -> Mesh:
     )  # fmt: skip
 
 
-class _Corners:
+class Corners:
     """Positions (n, 3) and what hangs on them, growing."""
 
     def __init__(self, spots: NDArray[np.float64], attributes: dict[str, NDArray[np.float32]]) -> None:
@@ -134,7 +134,7 @@ def _halvings(lengths: NDArray[np.float64], limit: float) -> NDArray[np.int64]:
     return np.ceil(np.log2(np.maximum(lengths / limit, 1))).astype(np.int64)
 
 
-def _divide(corners: _Corners, triangles: Numbers, halvings: Numbers) -> tuple[Numbers, Numbers]:
+def divide(corners: Corners, triangles: Numbers, halvings: Numbers) -> tuple[Numbers, Numbers]:
     """Triangles (k, 3) that others (m, 3) become, and whose each is.
 
     Where all sides are too long a triangle becomes four like it. Where one is short enough the other two are divided as often
@@ -162,16 +162,16 @@ def _divide(corners: _Corners, triangles: Numbers, halvings: Numbers) -> tuple[N
         for right, left in np.unique(times[:, [0, 2]], axis=0).tolist():
             some = np.flatnonzero((times[:, 0] == right) & (times[:, 2] == left))
             one, two = corners.along(a[some], b[some], right), corners.along(a[some], c[some], left)
-            put(mine[some], [np.stack([side[:, k] for side, k in part], axis=1) for part in _strip(one, two)])
+            put(mine[some], [np.stack([side[:, k] for side, k in part], axis=1) for part in strip(one, two)])
     return np.concatenate(pieces), np.concatenate(owners)
 
 
-def _strip(one: Numbers, two: Numbers) -> list[list[tuple[Numbers, int]]]:
-    """Triangles between two sides that start in one corner, each by the sides and numbers of its corners: always the side goes
-    on that is behind."""
-    parts: list[list[tuple[Numbers, int]]] = [[(one, 0), (one, 1), (two, 1)]]
+def strip(one: Numbers, two: Numbers, met: bool = True) -> list[list[tuple[Numbers, int]]]:
+    """Triangles between two sides, which start in one corner where they have `met`, each by the sides and numbers of its
+    corners: always the side goes on that is behind."""
+    parts: list[list[tuple[Numbers, int]]] = [[(one, 0), (one, 1), (two, 1)]] if met else []
     ends = one.shape[1] - 1, two.shape[1] - 1
-    i = k = 1
+    i = k = 1 if met else 0
     while (i, k) != ends:
         if i < ends[0] and (k == ends[1] or (i + 1) * ends[1] <= (k + 1) * ends[0]):
             parts.append([(one, i), (one, i + 1), (two, k)])

@@ -1,7 +1,7 @@
 """What a person decides at Facet."""
 
 import math
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, NamedTuple
 
 from pydantic import Field, model_validator
 
@@ -15,7 +15,9 @@ RANGES = {"chord": Range(1e-5, 0.05, 5e-4), "share": Range(1e-5, 0.1, 1e-3), "de
 Degrees = Annotated[float, Field(ge=1, le=90, description="largest angle between facets, in degrees")]
 
 
-Edge = Annotated[Metres, Field(ge=1e-4, le=1e6, description="longest side of a triangle, in metres")]
+Edge = Annotated[Metres, Field(ge=1e-4, le=1e6, description="length of a side of a triangle, in metres")]
+#: Of a part's triangles, as many more to cut long thin ones across.
+More = Annotated[float, Field(ge=0.01, le=2)]
 
 
 class Absolute(Settings):
@@ -41,6 +43,15 @@ Chord = Annotated[Absolute | Relative, Field(discriminator="kind")]
 Maker = Literal["hand", "view", "allowance"]
 
 
+class EdgesInForce(NamedTuple):
+    """Shortest side, in metres; as many more triangles to cut long thin ones across; longest side. In the order in which
+    they are seen to: where they contradict, the longest holds."""
+
+    shortest: float | None
+    even: float | None
+    longest: float | None
+
+
 class FacetException(Excepted):
     """What is different for some parts; what is left out follows the job, or an entry further down.
 
@@ -50,6 +61,8 @@ class FacetException(Excepted):
     chord: Chord | None = None
     degrees: Degrees | None = None
     longest: Edge | None = None
+    shortest: Edge | None = None
+    even: More | None = None
     made: Maker = "hand"
     pinned: bool = False
 
@@ -87,6 +100,12 @@ class FacetSettings(Settings):
         None, description="of drawn curves: segments each, instead of chord error and angle"
     )
     longest: Edge | None = Field(None, description="longest side of a triangle, in metres; none: as long as it will")
+    shortest: Edge | None = Field(
+        None, description="sides shorter than this, in metres, give way where form allows; none: as short as it will"
+    )
+    even: More | None = Field(
+        None, description="of a part's triangles, as many more to cut long thin ones across; none: they stay"
+    )
     seen: SeenFrom = SeenFrom()
     allowance: Allowance | None = Field(None, description="what the parts were last brought within")
     exceptions: tuple[FacetException, ...] = Field(
@@ -102,10 +121,15 @@ class FacetSettings(Settings):
         degrees = next((entry.degrees for entry in own if entry.degrees is not None), self.degrees)
         return chord, math.radians(degrees)
 
-    def longest_in_force(self, numbers: tuple[int, ...] = ()) -> float | None:
-        """The longest side in metres for a part that the exceptions with these numbers hold for."""
-        own = (self.exceptions[number].longest for number in numbers)
-        return next((length for length in own if length is not None), self.longest)
+    def edges_in_force(self, numbers: tuple[int, ...] = ()) -> "EdgesInForce":
+        """What holds for the sides of triangles of a part that the exceptions with these numbers hold for."""
+        own = [self.exceptions[number] for number in numbers]
+
+        def first(name: str) -> float | None:
+            told = (getattr(entry, name) for entry in own)
+            return next((value for value in told if value is not None), getattr(self, name))
+
+        return EdgesInForce(first("shortest"), first("even"), first("longest"))
 
 
 def scaled(chord: Absolute | Relative, degrees: float, times: float) -> tuple[Absolute | Relative, float]:

@@ -7,6 +7,10 @@ sphere, cylinder, cone, torus and the splines of the demo):
   chord error e, a circle gets 1.41 times the segments it needs; given 2e,
   exactly pi / arccos(1 - e/r). Along splines its steps are up to a tenth too
   long, so where there are any it is given 1.8e.
+* It halves the angle too: given a, a circle gets 4 pi / a segments; given
+  2a, exactly 2 pi / a, and a torus the same both ways. On a sphere its grid
+  then turns by up to twice the angle at a side, so refining holds a sphere to
+  the height of an arc of that angle as well.
 * Its own control of the surface's deflection inserts points one by one until
   it is satisfied. Held to e, that costs nine tenths of the time on splines
   and gives five to ten times the triangles needed (a bar of radius 22 mm
@@ -33,6 +37,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
@@ -41,10 +46,12 @@ from OCP.IMeshTools import IMeshTools_MeshAlgoType, IMeshTools_Parameters
 from OCP.ShapeFix import ShapeFix_Shape
 from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideClosed
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
 from hemp_ladder.core.facet.estimate import refuse_too_many
+from hemp_ladder.core.facet.grids import with_grids
 from hemp_ladder.core.facet.harvest import patch_of
+from hemp_ladder.core.facet.limits import by_limit
 from hemp_ladder.core.facet.measured import measured
 from hemp_ladder.core.facet.patch import Floats, Patch, apart, joined
 from hemp_ladder.core.facet.refine import refine, with_free
@@ -58,6 +65,7 @@ from hemp_ladder.core.mesh.triangles import facing_as_wound, weld_indices, weld_
 
 _WATSON = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
 _DELABELLA = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
+_TORUS = GeomAbs_SurfaceType.GeomAbs_Torus
 _TURNED = GeomAbs_SurfaceType.GeomAbs_SurfaceOfRevolution
 #: Along a spline the kernel's steps stray now and then, whatever it is asked for; the next finer ones seldom do.
 _FINER = (1.2, 0.8)
@@ -180,13 +188,15 @@ def _mesh(wanted: Sequence[Wanted]) -> list[Mesh]:
         own = faces_of(item.shape)
         patch, failed = patch_of(own)
         known = [TrueSurface(face) for face in own]
-        patches.append(with_strips(with_free(patch, known), known))
+        patches.append(with_grids(with_strips(with_free(patch, known), known), known, item.chord, item.angle))
         faces.append(own)
         surfaces += known
         lost.append(failed)
         took.append(time.process_time() - start)
     counts = [len(own) for own in faces]
     chords = np.repeat([item.chord for item in wanted], counts)
+    arcs = np.repeat([1 - np.cos(item.angle / 2) for item in wanted], counts)
+    chords = np.minimum(chords, arcs * [surface.ball or np.inf for surface in surfaces])
     refined, off_by = refine(joined(patches, counts), surfaces, chords)
     starts = np.cumsum([0, *counts]).tolist()
     made = []
@@ -194,6 +204,7 @@ def _mesh(wanted: Sequence[Wanted]) -> list[Mesh]:
         run = slice(start, start + len(own))
         mesh = _gathered(item, patch, failed, off_by[run])
         told = measured(mesh, patch, surfaces[run], own)
+        told |= by_limit(patch, item.chord, item.angle)
         made.append(replace(mesh, figures=replace(mesh.figures, faceted=told)))
     # What was done for all together is shared by how many triangles each has.
     share = (time.process_time() - begun - sum(took)) / max(1, sum(len(mesh.triangles) for mesh in made))
@@ -205,9 +216,22 @@ def _mesh(wanted: Sequence[Wanted]) -> list[Mesh]:
 
 def _by_kernel(wanted: Wanted) -> None:
     """Have the kernel hang triangles on the shape's faces."""
-    shape, chord = wanted.shape, wanted.chord
+    shape = wanted.shape
     BRepTools.Clean_s(shape)
     kinds = {BRepAdaptor_Surface(face, False).GetType() for face in faces_of(shape)}
+    if _TORUS in kinds and wanted.edges is None:
+        # The kernel keeps edges that have their points: those of tori first, finer.
+        tori = TopoDS_Compound()
+        BRep_Builder().MakeCompound(tori)
+        for face in faces_of(shape):
+            if BRepAdaptor_Surface(face, False).GetType() == _TORUS:
+                BRep_Builder().Add(tori, face)
+        _by_mesher(tori, replace(wanted, edges=1.0), {_TORUS})
+    _by_mesher(shape, wanted, kinds)
+
+
+def _by_mesher(shape: TopoDS_Shape, wanted: Wanted, kinds: set[GeomAbs_SurfaceType]) -> None:
+    chord = wanted.chord
     settings = IMeshTools_Parameters()
     settings.Deflection = chord * (wanted.edges or (2 if kinds <= _PLAIN else 1.8))
     controlled = wanted.careful or (_TURNED in kinds and kinds.isdisjoint(_SPLINES))
@@ -215,7 +239,7 @@ def _by_kernel(wanted: Wanted) -> None:
     settings.ForceFaceDeflection = True
     settings.ControlSurfaceDeflection = controlled
     settings.MeshAlgo = _WATSON if wanted.careful else _DELABELLA
-    settings.Angle = wanted.angle
+    settings.Angle = 2 * wanted.angle
     settings.AngleInterior = wanted.angle
     settings.MinSize = min(chord * 0.1, 1e-3)
     settings.Relative = False

@@ -14,6 +14,8 @@ from hemp_ladder.core.ship.scene import Attributes, Scene
 Array = NDArray[np.float64]
 #: So many triangles of a file are looked at where its reader gives them in an order of its own.
 _SAMPLE = 4000
+#: So many may have their centre in one place: what lies back to back has two.
+_TIES = 4
 
 
 def meant_facets(scene: Scene, form: Format) -> list[Facets]:
@@ -21,15 +23,23 @@ def meant_facets(scene: Scene, form: Format) -> list[Facets]:
     told = []
     if "instances" in form.carries:
         for surface in scene.surfaces:
-            told += [_facets(surface.positions, surface.attributes, run, np.eye(4)) for _, run in surface.runs]
+            told += [
+                _facets(surface.positions, _as_laid(scene, surface.attributes, material), run, np.eye(4))
+                for material, run in surface.runs
+            ]
         return told
     for _, surface, matrix in scene.standing():
         for material, run in surface.runs:
-            positions, attributes = surface.positions + surface.origin, surface.attributes
-            if material in scene.laid and "uv" in attributes:
-                attributes = {**attributes, "uv": laid(attributes["uv"], scene.laid[material])}
-            told.append(_facets(positions, attributes, run, matrix))
+            attributes = _as_laid(scene, surface.attributes, material)
+            told.append(_facets(surface.positions + surface.origin, attributes, run, matrix))
     return told
+
+
+def _as_laid(scene: Scene, attributes: Attributes, material: str) -> Attributes:
+    """With UV moved where the format has no words for how a material's pictures lie."""
+    if material not in scene.laid or "uv" not in attributes:
+        return attributes
+    return {**attributes, "uv": laid(attributes["uv"], scene.laid[material])}
 
 
 def _facets(positions: Array, attributes: Attributes, triangles: NDArray[np.int32], matrix: Array) -> Facets:
@@ -73,9 +83,16 @@ def _worst(
     meant: Sequence[Facets], found: Sequence[Facets], of: Callable[[Facets], Array],
     differ: Callable[[Array, Array], Array], lost: float,
 ) -> float:  # fmt: skip
-    """The largest difference of what hangs on triangles that are at the same place; `lost` where one is not found."""
+    """The largest difference of what hangs on triangles that are at the same place; `lost` where one is not found.
+
+    Meshes lie over each other as they are in a file: each is held against its own, where as many are found.
+    """
     if not meant or not found:
         return 0.0 if not meant else lost
+    if len(meant) > 1 and [len(item.centres) for item in meant] == [len(item.centres) for item in found]:
+        each = max(_worst([one], [other], of, differ, lost) for one, other in zip(meant, found, strict=True))
+        if each < lost:
+            return each
     centres, values = np.concatenate([item.centres for item in meant]), np.concatenate([of(item) for item in meant])
     there, shown = np.concatenate([item.centres for item in found]), np.concatenate([of(item) for item in found])
     slack = 1e-5 * float(np.ptp(centres, axis=0).max() + np.abs(centres).max())
@@ -84,11 +101,11 @@ def _worst(
     from scipy.spatial import cKDTree
 
     chosen = np.linspace(0, len(there) - 1, min(_SAMPLE, len(there))).astype(int)
-    near, at = cKDTree(there[chosen]).query(centres, k=1, distance_upper_bound=slack)
-    matched = np.isfinite(near)
+    near, at = cKDTree(there[chosen]).query(centres, k=_TIES, distance_upper_bound=slack)
+    row, column = np.nonzero(np.isfinite(near))
     best = np.full(len(chosen), lost)
     # Of triangles with one centre, the one that is nearest in what hangs on it is the one meant.
-    np.minimum.at(best, at[matched], differ(values[matched], shown[chosen][at[matched]]))
+    np.minimum.at(best, at[row, column], differ(values[row], shown[chosen][at[row, column]]))
     return float(best.max(initial=0.0))
 
 

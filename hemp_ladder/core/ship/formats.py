@@ -1,10 +1,12 @@
 """The formats out. To add one: its file beside this, which exports FORMAT, and its line here."""
 
 from hemp_ladder.core.errors import SettingsError
-from hemp_ladder.core.ship import glb, obj, ply, stl
+from hemp_ladder.core.ship import collada, glb, obj, ply, stl, usd
 from hemp_ladder.core.ship.format import Format
 
-FORMATS: dict[str, Format] = {item.code: item for item in (glb.FORMAT, obj.FORMAT, ply.FORMAT, stl.FORMAT)}
+FORMATS: dict[str, Format] = {
+    item.code: item for item in (glb.FORMAT, obj.FORMAT, ply.FORMAT, stl.FORMAT, collada.FORMAT, usd.FORMAT)
+}
 
 
 def format_of(code: str) -> Format:

@@ -1,7 +1,7 @@
 """What `trimesh`, a library that shares no code with our writers, finds in the files we wrote."""
 
 import hashlib
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -24,10 +24,14 @@ def read_scenes(paths: Sequence[Path], facet_normals: FacetNormals | None = None
     Where a file holds one mesh and `facet_normals` tells its normals, the
     mesh is known by the file's name. Raises whatever the library does.
     """
+    return tally(((path, trimesh.load_scene(path, process=False, **options)) for path in paths), facet_normals)
+
+
+def tally(scenes: Iterable[tuple[Path, trimesh.Scene]], facet_normals: FacetNormals | None = None) -> Found:
+    """What is found in the scenes of files."""
     found = Found()
     area = against = 0.0
-    for path in paths:
-        scene = trimesh.load_scene(path, process=False, **options)
+    for path, scene in scenes:
         places, whole_of = _places(scene), _wholes(scene)
         pieces: dict[str, list[trimesh.Trimesh]] = {}
         for name, mesh in scene.geometry.items():
@@ -59,6 +63,49 @@ def read_scenes(paths: Sequence[Path], facet_normals: FacetNormals | None = None
         found.box = np.zeros((2, 3))
     found.astray = against / area if area else 0.0
     return found
+
+
+class Builder:
+    """A scene of the library, from what another reader finds: meshes of several pieces, and where they stand."""
+
+    def __init__(self) -> None:
+        self.scene = trimesh.Scene()
+        self._pieces: dict[str, list[str]] = {}
+        self._nodes = 0
+
+    def mesh(self, key: str, pieces: Iterable[trimesh.Trimesh]) -> None:
+        """A mesh by its key, unless it is there."""
+        if key in self._pieces:
+            return
+        self._pieces[key] = []
+        for number, piece in enumerate(pieces):
+            name = f"{key}/{number}"
+            # As the library marks pieces of one mesh when it reads them itself.
+            piece.metadata["from_gltf_primitive"] = True
+            self.scene.geometry[name] = piece
+            self._pieces[key].append(name)
+
+    def place(self, key: str, matrix: NDArray[np.float64]) -> None:
+        """A mesh that is there stands in another place."""
+        node = f"place {self._nodes}"
+        self._nodes += 1
+        self.scene.graph.update(node, matrix=matrix)
+        for name in self._pieces[key]:
+            self.scene.graph.update(f"{node} {name}", node, matrix=np.eye(4), geometry=name)
+
+
+def piece_of(
+    corners: NDArray[np.float64], normals: NDArray[np.float64] | None, uv: NDArray[np.float64] | None, material: str,
+    picture: Any = None,
+) -> trimesh.Trimesh:  # fmt: skip
+    """Triangles (m, 3, 3) of a mesh with what is at their corners, in a material that may wear a picture."""
+    mesh = trimesh.Trimesh(
+        corners.reshape(-1, 3), np.arange(corners.shape[0] * 3).reshape(-1, 3), process=False,
+        vertex_normals=None if normals is None else normals.reshape(-1, 3),
+    )  # fmt: skip
+    worn = trimesh.visual.material.PBRMaterial(name=material, baseColorTexture=picture)
+    mesh.visual = trimesh.visual.TextureVisuals(uv=None if uv is None else uv.reshape(-1, 2), material=worn)
+    return mesh
 
 
 def _places(scene: trimesh.Scene) -> dict[str, list[NDArray[np.float64]]]:

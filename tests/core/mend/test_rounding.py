@@ -107,7 +107,7 @@ class Meshes(unittest.TestCase):
         self.assertTrue((np.abs(np.abs(made.normals).max(axis=1) - 1) < 1e-6).all(), "every corner has a face's normal")
 
     def test_the_rim_of_a_cylinder_is_rounded_all_around(self) -> None:
-        made = Round(width=0.05).apply(tessellate(write_shape(shapes.cylinder(1, 2)), 0.005, 0.2))
+        made = Round(width=0.05).apply(tessellate(write_shape(shapes.cylinder(1, 2)), 0.005, 0.1))
         self.assertEqual(made.figures.effects["round.sharp"], 0.0)
         self.assertTrue(meshes.other(made).is_watertight)
         # Pappus: a triangle of sides w at the rim, its middle at w / 3 inside, all around, twice.

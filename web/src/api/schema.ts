@@ -2535,6 +2535,8 @@ export interface components {
             chord?: (components["schemas"]["Absolute"] | components["schemas"]["Relative"]) | null;
             /** Degrees */
             degrees?: number | null;
+            /** Even */
+            even?: number | null;
             /** Longest */
             longest?: number | null;
             /**
@@ -2559,6 +2561,8 @@ export interface components {
              * @default false
              */
             pinned: boolean;
+            /** Shortest */
+            shortest?: number | null;
             /**
              * Size
              * @description in metres
@@ -2589,6 +2593,11 @@ export interface components {
              */
             degrees: number;
             /**
+             * Even
+             * @description of a part's triangles, as many more to cut long thin ones across; none: they stay
+             */
+            even?: number | null;
+            /**
              * Exceptions
              * @description who differs, in order: the first that speaks of a setting decides it
              * @default []
@@ -2613,6 +2622,11 @@ export interface components {
              * @description of drawn curves: segments each, instead of chord error and angle
              */
             segments?: number | null;
+            /**
+             * Shortest
+             * @description sides shorter than this, in metres, give way where form allows; none: as short as it will
+             */
+            shortest?: number | null;
         };
         /**
          * FacetsView
@@ -4632,6 +4646,11 @@ export interface components {
              * @description no farther off than this, where that is known
              */
             bound?: number | null;
+            /**
+             * By Angle
+             * @description share of what is divided across curves that the angle decides, not the chord error
+             */
+            by_angle?: number | null;
             /** Chord */
             chord: number;
             /** Degrees */
@@ -4722,6 +4741,11 @@ export interface components {
             slender: number;
             /** Triangles */
             triangles?: number | null;
+            /**
+             * Triangles Before
+             * @description before the last change, where that changed its mesh
+             */
+            triangles_before?: number | null;
             /**
              * Trim By
              * @description exceptions of Trim that hold for it, in order
@@ -6561,7 +6585,7 @@ export interface components {
              * @default glb
              * @enum {string}
              */
-            format: "glb" | "obj" | "ply" | "stl";
+            format: "glb" | "obj" | "ply" | "stl" | "dae" | "usdc";
             /**
              * Group
              * @description a mesh for each part; one per material, layer, class, storey, group or source; or a single one; none: the format's custom
@@ -6851,8 +6875,12 @@ export interface components {
              * @default 20
              */
             degrees: number;
+            /** Even */
+            even?: number | null;
             /** Longest */
             longest?: number | null;
+            /** Shortest */
+            shortest?: number | null;
         };
         /**
          * TurnWay

@@ -180,6 +180,35 @@ export function CountField({
   return <Plain label={label} empty={empty} typed={typed} />;
 }
 
+/** A share in percent that may be left empty, with what it is a share of behind it. */
+export function ShareField({
+  label,
+  value,
+  of,
+  empty,
+  least,
+  most,
+  onSet,
+}: {
+  label: string;
+  value: number | null;
+  of: string;
+  empty: string;
+  least: number;
+  most: number;
+  onSet: (value: number | null) => void;
+}) {
+  const show = (share: number) => `${Number((100 * share).toPrecision(3))} %`;
+  const typed = useTyped({
+    value,
+    shown: value === null ? "" : `${show(value)} ${of}`,
+    read: numbers(`% ${of}|%`, 0.01),
+    refuse: (next) => (next >= least && next <= most ? null : `Between ${show(least)} and ${show(most)}.`),
+    onSet,
+  });
+  return <Plain label={label} empty={empty} typed={typed} />;
+}
+
 /** A length that may be left empty; taken when it is left or Enter is pressed. A bare number is millimetres. */
 export function LengthField({
   label,

@@ -1,5 +1,7 @@
 """`TrueSurface`: points, outward normals and distances of one face's surface."""
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
@@ -17,12 +19,33 @@ from hemp_ladder.core.mesh.triangles import cross, dot, lengths
 _SPLINES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)
 
 
+@dataclass(frozen=True)
+class Ring:
+    """Of a torus whose tube has no way through its middle: the radius of its `tube`, how far it reaches from the axis, and
+    what of it there is."""
+
+    tube: float
+    reach: float
+    u: tuple[float, float]
+    v: tuple[float, float]
+
+    @property
+    def whole_u(self) -> bool:
+        return abs(self.u[1] - self.u[0] - 2 * np.pi) < 1e-9
+
+    @property
+    def whole_v(self) -> bool:
+        return abs(self.v[1] - self.v[0] - 2 * np.pi) < 1e-9
+
+
 class TrueSurface:
     """A face's surface, asked at many places in one call.
 
     flat   nothing on it can stray
     unrolls  it is a cone, which becomes flat without stretching
     even   an edge strays most in its middle, exactly, and a triangle at an edge
+    ball   the radius of a sphere, 0 of anything else
+    ring   of a torus
     """
 
     def __init__(self, face: TopoDS_Face) -> None:
@@ -30,6 +53,8 @@ class TrueSurface:
         kind = surface.GetType()
         self.flat = kind == GeomAbs_SurfaceType.GeomAbs_Plane
         self.even = kind in (GeomAbs_SurfaceType.GeomAbs_Plane, GeomAbs_SurfaceType.GeomAbs_Cylinder)
+        self.ball = surface.Sphere().Radius() if kind == GeomAbs_SurfaceType.GeomAbs_Sphere else 0.0
+        self.ring = _ring(face) if kind == GeomAbs_SurfaceType.GeomAbs_Torus else None
         self._round = round_surface(surface)
         self.unrolls = kind == GeomAbs_SurfaceType.GeomAbs_Cone
         if self.unrolls:
@@ -98,6 +123,16 @@ class TrueSurface:
                 unsure, step = unsure[going], step.only(going)
                 there, here, foot = there[going], here[going], foot[going]
         return np.asarray(found)
+
+
+def _ring(face: TopoDS_Face) -> Ring | None:
+    surface = BRepAdaptor_Surface(face, True)
+    torus = surface.Torus()
+    if torus.MajorRadius() <= torus.MinorRadius():
+        return None
+    u = surface.FirstUParameter(), surface.LastUParameter()
+    v = surface.FirstVParameter(), surface.LastVParameter()
+    return Ring(torus.MinorRadius(), torus.MajorRadius() + torus.MinorRadius(), u, v)
 
 
 def _shape_of(surface: BRepAdaptor_Surface) -> Surface:

@@ -35,14 +35,15 @@ class Materials:
             material = UsdShade.Material(prim.GetPrimInPrototype())
         path = str(material.GetPath())
         if path not in self._styles:
-            name = self._styles[path] = unique_label(material.GetPrim().GetName()[:200], self._taken)
+            told = material.GetPrim().GetDisplayName() or material.GetPrim().GetName()
+            name = self._styles[path] = unique_label(told[:200], self._taken)
             surface, _, _ = material.ComputeSurfaceSource()
             if not surface or surface.GetIdAttr().Get() != "UsdPreviewSurface":
                 self._builder.look(name, Finish())
             else:
                 self._builder.look(name, _finish(surface))
-                for told, slot in _SLOTS.items():
-                    self._wear(name, slot, surface.GetInput(told))
+                for given, slot in _SLOTS.items():
+                    self._wear(name, slot, surface.GetInput(given))
         return self._styles[path]
 
     def _wear(self, style: str, slot: Slot, told: Any) -> None:

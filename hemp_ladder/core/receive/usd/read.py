@@ -161,7 +161,7 @@ class _Walk:
     def _node(self, prim: Usd.Prim, above: int) -> int:
         local = self._local(prim)
         part = self._part(prim)
-        here = self._builder.node(prim.GetDisplayName() or prim.GetName(), above, part, local)
+        here = self._builder.node(_named(prim), above, part, local)
         if prim.IsA(UsdGeom.Camera):
             self._camera(UsdGeom.Camera(prim), prim.GetName(), here)
         elif prim.GetTypeName() == "DistantLight":
@@ -208,7 +208,7 @@ class _Walk:
         if case not in self._parts:
             mesh, rounded = polygons_of(source, style, lambda subset: self._subset(subset, style))
             self._rounded += rounded
-            self._parts[case] = self._builder.part(prim.GetName(), mesh)
+            self._parts[case] = self._builder.part(_named(prim), mesh)
         return self._parts[case]
 
     def _subset(self, prim: Usd.Prim, style: str | None) -> str | None:
@@ -226,14 +226,14 @@ class _Walk:
             if not prim or len(self._builder.nodes) >= MOST_NODES:
                 continue
             # The prototype's own placement is in the matrix already.
-            here = self._builder.node(prim.GetName(), above, self._part(prim), np.array(matrix).T)
+            here = self._builder.node(_named(prim), above, self._part(prim), np.array(matrix).T)
             self._copy(prim, here, 0)
 
     def _copy(self, prim: Usd.Prim, above: int, depth: int) -> None:
         for child in self._below(prim) if depth < DEEPEST else ():
             if child.IsA(UsdGeom.Imageable) and self._is_shown(child) and len(self._builder.nodes) < MOST_NODES:
                 local = self._local(child)
-                here = self._builder.node(child.GetName(), above, self._part(child), local)
+                here = self._builder.node(_named(child), above, self._part(child), local)
                 self._copy(child, here, depth + 1)
 
     def _camera(self, camera: Any, name: str, here: int) -> None:
@@ -245,3 +245,8 @@ class _Walk:
             return
         tall = float(np.radians(told.GetFieldOfView(Gf.Camera.FOVVertical)))
         self._builder.lookout(name, here, tall=tall if 0 < tall < 3.1 else 0.7, wide=wide)
+
+
+def _named(prim: Any) -> str:
+    """What people call it, else the identifier that the format demands."""
+    return str(prim.GetDisplayName() or prim.GetName())

@@ -16,6 +16,8 @@ interface Row {
   /** Triangles of every placement, and each part counted once. */
   all: number;
   once: number;
+  /** What all of it was before the last change. */
+  was: number;
 }
 
 /** What triangles are spent on, by what wears them. */
@@ -23,6 +25,7 @@ export function ByMaterial() {
   const { result, structure } = useBench();
   const [open, setOpen] = useState(false);
   const rows = useMemo(() => (open && result && structure ? rowsOf(structure, result) : []), [open, structure, result]);
+  const changed = rows.some((row) => row.was !== row.all);
   if (!result?.triangles) return null;
   return (
     <Fold open={open} onOpen={setOpen}>
@@ -34,6 +37,7 @@ export function ByMaterial() {
           <thead>
             <tr className="text-left text-ink-soft">
               <th className="font-medium">Material</th>
+              {changed && <th className="text-right font-medium">before</th>}
               <th className="text-right font-medium">in all</th>
               <th className="text-right font-medium">each part once</th>
             </tr>
@@ -45,6 +49,7 @@ export function ByMaterial() {
                   {row.colour && <Swatch colour={row.colour} />}
                   <span className="truncate">{row.name}</span>
                 </th>
+                {changed && <td className="text-right text-ink-soft">{count(row.was)}</td>}
                 <td className="text-right">{count(row.all)}</td>
                 <td className="text-right">{count(row.once)}</td>
               </tr>
@@ -68,10 +73,11 @@ function rowsOf(structure: Structure, result: Result): Row[] {
     const only = dress.materials.length === 1 ? palette.get(dress.materials[0]!) : undefined;
     const name = only?.name ?? "several materials";
     let row = found.get(name);
-    if (!row) found.set(name, (row = { name, colour: only?.colour ?? "", all: 0, once: 0, parts: new Set() }));
+    if (!row) found.set(name, (row = { name, colour: only?.colour ?? "", all: 0, once: 0, was: 0, parts: new Set() }));
     const part = partOf(node);
     const triangles = result.parts[part]?.triangles ?? 0;
     row.all += triangles;
+    row.was += result.parts[part]?.triangles_before ?? triangles;
     if (!row.parts.has(part)) row.once += triangles;
     row.parts.add(part);
   });

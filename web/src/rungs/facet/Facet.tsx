@@ -12,6 +12,8 @@ import { bytes, count, metric } from "../../ui/format";
 import { Allowance } from "./Allowance";
 import { ByMaterial } from "./ByMaterial";
 import { ByView } from "./ByView";
+import { Edges } from "./Edges";
+import { InForce } from "./InForce";
 import { chordSaid, OwnPurposes } from "./OwnPurposes";
 import { partsOf, start } from "./swatches/settings";
 import { SwatchBoard } from "./swatches/SwatchBoard";
@@ -81,15 +83,7 @@ export function Facet() {
           )
         }
       />
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5 text-[13px]">
-        Longest edge
-        <LengthField
-          label="Longest edge"
-          value={facet.longest ?? null}
-          empty="any"
-          onSet={(longest) => set({ longest }, longest === null ? "Edges of any length" : "Longest edge")}
-        />
-      </label>
+      <Edges facet={facet} onSet={set} />
       <InForce facet={facet} />
       {board && <SwatchBoard parts={board} onClose={() => setBoard(null)} />}
       <Button className="justify-self-start" disabled={!result} onClick={() => setBoard(chosen)}>
@@ -126,21 +120,6 @@ export function Facet() {
   );
 }
 
-/** Which of the two limits is the one in force, by the radius of a curve; of the chosen part, or of the job. */
-function InForce({ facet }: { facet: FacetNow }) {
-  const { result, view, structure } = useBench();
-  const [only] = view.chosen.size === 1 ? view.chosen : [];
-  const part = only === undefined ? undefined : result?.parts[only];
-  const one = part ?? result?.parts.find((item) => item.turning > 0 && !item.facet_by.length);
-  if (!one?.turning || (!part && facet.chord.kind === "relative")) return null;
-  return (
-    <p className="text-[12.5px] text-ink-soft">
-      {part ? `Of ${structure!.parts[only!]!.label}, curves` : "Curves"} under {metric(one.turning)} radius are as fine
-      as the angle asks, larger ones as the chord error asks.
-    </p>
-  );
-}
-
 /** How far what is chosen, or all, was measured to be off, and how many triangles are slivers. */
 function Proven({ chosen }: { chosen: number[] }) {
   const { result, structure } = useBench();
@@ -158,7 +137,7 @@ function Proven({ chosen }: { chosen: number[] }) {
           {part.bound != null && <>, nowhere more than {metric(part.bound)}</>}.{" "}
         </>
       ) : null}
-      {share > 0 && `${share} % of the triangles have an angle under 5°; a longest edge divides them.`}
+      {share > 0 && `${share} % of the triangles have an angle under 5°.`}
     </p>
   );
 }
@@ -247,6 +226,8 @@ function Own({ chosen }: { chosen: number[] }) {
             entry.chord && `${chordSaid(entry.chord)}${entry.chord.kind === "relative" ? " of its size" : ""}`,
             entry.degrees && `${entry.degrees}°`,
             entry.longest && `edges to ${metric(entry.longest)}`,
+            entry.shortest && `edges from ${metric(entry.shortest)}`,
+            entry.even && `slivers cut for ${Math.round(entry.even * 100)} % more`,
             MADE[entry.made],
             entry.pinned && "pinned",
           ]
@@ -275,6 +256,15 @@ function Own({ chosen }: { chosen: number[] }) {
                 value={entry.longest ?? null}
                 empty="as the job"
                 onSet={(longest) => set({ ...entry, longest }, false)}
+              />
+            </label>
+            <label className="flex items-center gap-2 text-[13px]">
+              Shortest edge
+              <LengthField
+                label="Shortest edge of the exception"
+                value={entry.shortest ?? null}
+                empty="as the job"
+                onSet={(shortest) => set({ ...entry, shortest }, false)}
               />
             </label>
             {entry.made !== "hand" && (

@@ -10,7 +10,7 @@ import { Button, Fold, Folded, Select, Unfold } from "../../../ui/controls";
 import { LogField } from "../../../ui/fields";
 import { bytes, count, metric, pixels, plural } from "../../../ui/format";
 import { SettingsCurve } from "./SettingsCurve";
-import { adopted, type Chord, degreesSaid, scaled, type Setting, settingSaid } from "./settings";
+import { adopted, type Chord, degreesSaid, scaled, type Setting, settingSaid, edgesOf } from "./settings";
 
 type Swatch = Views["SwatchView"];
 
@@ -25,8 +25,8 @@ export function SwatchBoard({ parts, onClose }: { parts: number[]; onClose: () =
   const made = parts.length ? result?.parts[parts[0]!] : undefined;
   const own: Setting =
     made && made.chord
-      ? { chord: { kind: "absolute", metres: made.chord }, degrees: made.degrees, longest: facet.longest }
-      : { chord: facet.chord, degrees: facet.degrees, longest: facet.longest };
+      ? { chord: { kind: "absolute", metres: made.chord }, degrees: made.degrees, ...edgesOf(facet) }
+      : { chord: facet.chord, degrees: facet.degrees, ...edgesOf(facet) };
   const [settings, setSettings] = useState<Setting[]>(() => [4, 2, 0.5].map((times) => scaled(own, times)));
   const [scale, setScale] = useState(0);
   const asked = useQuery({
@@ -60,7 +60,7 @@ export function SwatchBoard({ parts, onClose }: { parts: number[]; onClose: () =
   const offered = [
     ...library.purposes.map(({ id, metres, degrees }) => ({
       name: id[0]!.toUpperCase() + id.slice(1),
-      setting: { chord: { kind: "absolute" as const, metres }, degrees, longest: facet.longest },
+      setting: { chord: { kind: "absolute" as const, metres }, degrees, ...edgesOf(facet) },
     })),
     ...[16, 4, 2, 0.5, 0.25, 0.125].map((times) => ({
       name: times > 1 ? `${times} times coarser` : `${1 / times} times finer`,

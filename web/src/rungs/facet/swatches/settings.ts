@@ -12,6 +12,8 @@ export const start = (whom: Whom): Entry => ({
   chord: null,
   degrees: null,
   longest: null,
+  shortest: null,
+  even: null,
   made: "hand",
   pinned: false,
 });
@@ -21,7 +23,7 @@ export const degreesSaid = (degrees: number) => `${Number(degrees.toPrecision(3)
 export const settingSaid = ({ chord, degrees }: Setting) => `${chordSaid(chord as Chord)}, ${degreesSaid(degrees!)}`;
 
 /** So many times a chord error, with the angle that goes with it. */
-export function scaled({ chord, degrees, longest }: Setting, times: number): Setting {
+export function scaled({ chord, degrees, ...edges }: Setting, times: number): Setting {
   const plain = (value: number) => Number(value.toPrecision(2));
   const own = chord as Chord;
   return {
@@ -30,9 +32,12 @@ export function scaled({ chord, degrees, longest }: Setting, times: number): Set
         ? { kind: "absolute", metres: Math.min(1, Math.max(1e-6, plain(own.metres * times))) }
         : { kind: "relative", share: Math.min(0.1, Math.max(1e-5, plain(own.share * times))) },
     degrees: Math.min(90, Math.max(1, plain(degrees! * Math.sqrt(times)))),
-    longest,
+    ...edges,
   };
 }
+
+/** What holds for the sides of triangles, whatever else is tried. */
+export const edgesOf = ({ longest, shortest, even }: FacetNow) => ({ longest, shortest, even });
 
 /** The decisions with a setting for some parts, or for all that nobody made an exception of. */
 export function adopted(now: Decisions, refs: string[], { chord, degrees }: Setting): Decisions {

@@ -1,0 +1,139 @@
+"""Tori covered by regular cells: whole rings, and bends of pipes, whose rims their neighbours share.
+
+The kernel steps both ways of a torus within the chord error, so that a cell strays by both together, and refining divides
+every other one: as many triangles as a grid that is even finer, and none of them regular. Here the ways share the error.
+A rim's points are its edge's; where it is given half the error, the other half is left for the way along the bend.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from hemp_ladder.core.facet.patch import Floats, Integers, Patch
+from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.facet.surface.face import Ring
+
+#: Distance is measured at a few places, and is a little larger between.
+_GOAL = 0.97
+#: Of the chord error, what the way along must be left at the least.
+_LEAST = 0.2
+#: Of a step, how far lines may shift from rim to rim.
+_LEAN = 0.5
+#: Parameters that are the same.
+_SAME = 1e-9
+
+
+def with_grids(patch: Patch, surfaces: Sequence[TrueSurface], chord: float, angle: float) -> Patch:
+    """The patch with its rings and bends in regular cells, within a chord error (source coordinates) and an angle
+    (radians)."""
+    of = patch.face[patch.triangles[:, 0]]
+    for number, surface in enumerate(surfaces):
+        rows = np.flatnonzero(of == number) if surface.ring is not None else np.zeros(0, int)
+        if surface.ring is None or not len(rows):
+            continue
+        lines = _lines(patch, rows, surface.ring, chord * _GOAL, angle)
+        if lines is not None:
+            patch = _covered(patch, rows, number, surface, *lines)
+            of = patch.face[patch.triangles[:, 0]]
+    return patch
+
+
+def _lines(patch: Patch, rows: Integers, ring: Ring, chord: float, angle: float) -> tuple[Floats, Floats] | None:
+    """Where the lines of a grid run: u (n + 1,), and v (2, m + 1) at its first and at its last; None where the border is
+    none that a grid fits."""
+    if ring.whole_u and ring.whole_v:
+        across = min(angle, _turn(ring.tube, chord / 2))
+        left = chord - ring.tube * (1 - math.cos(across / 2))
+        along = min(angle, _turn(ring.reach, left))
+        # What the angle leaves over is the other way's.
+        across = min(angle, _turn(ring.tube, chord - ring.reach * (1 - math.cos(along / 2))))
+        lines = _even(*ring.v, across)
+        return _even(*ring.u, along), np.stack([lines, lines])
+    if not ring.whole_v:
+        return None
+    border = _border(patch, rows)
+    u, v = patch.uv[border].T
+    rims = [np.sort(v[np.abs(u - end) < _SAME]) for end in ring.u]
+    inside = np.min(np.abs(u[:, None] - ring.u), axis=1) >= _SAME
+    on_seam = np.min(np.abs(v[:, None] - ring.v), axis=1) < _SAME
+    if (inside & ~on_seam).any() or len(rims[0]) < 4 or len(rims[0]) != len(rims[1]):
+        return None
+    both = np.stack(rims)
+    widest = float(np.diff(both, axis=1).max())
+    # An edge may begin elsewhere on one rim, and the cells lean a little.
+    if np.abs(both[0] - both[1]).max() > _LEAN * widest:
+        return None
+    left = chord - ring.tube * (1 - math.cos(widest / 2))
+    if left < _LEAST * chord:
+        return None
+    return _even(*ring.u, min(angle, _turn(ring.reach, left))), both
+
+
+def _turn(radius: float, off: float) -> float:
+    """The angle of a segment that is off by so much (sagitta of a circular arc)."""
+    return 2 * math.acos(max(-1.0, 1 - min(off / radius, 2.0)))
+
+
+def _even(start: float, end: float, step: float) -> Floats:
+    """Ends and as many places between as no step is larger, at least three of a whole turn."""
+    count = max(
+        math.ceil((end - start) / max(step, 1e-6) - 1e-9), math.ceil(3 * (end - start) / (2 * math.pi) - 1e-9), 1
+    )
+    return np.linspace(start, end, count + 1)
+
+
+def _border(patch: Patch, rows: Integers) -> Integers:
+    """Vertices on the border of triangles."""
+    own = patch.triangles[rows]
+    start, end = own.reshape(-1).astype(np.int64), own[:, [1, 2, 0]].reshape(-1).astype(np.int64)
+    codes = np.minimum(start, end) << 32 | np.maximum(start, end)
+    _, inverse, uses = np.unique(codes, return_inverse=True, return_counts=True)
+    once = uses[inverse] == 1
+    return np.asarray(np.unique(np.concatenate([start[once], end[once]])))
+
+
+def _covered(patch: Patch, rows: Integers, number: int, surface: TrueSurface, u: Floats, v: Floats) -> Patch:
+    """With a face's triangles `rows` replaced by two for each cell between lines."""
+    ring = surface.ring
+    assert ring is not None
+    share = np.linspace(0, 1, len(u))[:, None]
+    across = (1 - share) * v[0] + share * v[1]
+    uv = np.stack([np.repeat(u, v.shape[1]), across.reshape(-1)], axis=1)
+    points, normals = surface.at(uv)
+    points = points.reshape(len(u), v.shape[1], 3)
+    if ring.whole_u:
+        points[-1] = points[0]
+    else:
+        # What neighbours share is the very same.
+        border = _border(patch, rows)
+        for row, end in ((0, ring.u[0]), (-1, ring.u[1])):
+            rim = border[np.abs(patch.uv[border, 0] - end) < _SAME]
+            points[row] = patch.positions[rim[np.argsort(patch.uv[rim, 1], kind="stable")]]
+    points[:, -1] = points[:, 0]
+    points = points.reshape(-1, 3)
+    count = len(patch.positions)
+    wide = v.shape[1]
+    a = count + (np.arange(len(u) - 1)[:, None] * wide + np.arange(wide - 1)).reshape(-1)
+    b, c, d = a + wide, a + wide + 1, a + 1
+    fresh = np.concatenate([np.stack([a, b, c], axis=1), np.stack([a, c, d], axis=1)])
+    corners = points[fresh - count]
+    facing = np.einsum("ij,ij->i", np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]),
+                       normals[fresh[:, 0] - count])  # fmt: skip
+    if facing.sum() < 0:
+        fresh = fresh[:, ::-1]
+    kept = np.ones(len(patch.triangles), bool)
+    kept[rows] = False
+    gone = patch.face == number
+    index = np.cumsum(np.concatenate([~gone, np.ones(len(points), bool)])) - 1
+    triangles = index[np.concatenate([patch.triangles[kept], fresh])].astype(np.int32)
+    return replace(
+        patch,
+        positions=np.concatenate([patch.positions[~gone], points]),
+        normals=np.concatenate([patch.normals[~gone], normals.astype(np.float32)]),
+        uv=np.concatenate([patch.uv[~gone], uv]),
+        face=np.concatenate([patch.face[~gone], np.full(len(points), number, np.int32)]),
+        free=np.concatenate([patch.free[~gone], np.zeros((len(points), 2), bool)]),
+        triangles=triangles, sides=np.full((len(triangles), 3), np.nan), middles=np.full(len(triangles), np.nan),
+    )  # fmt: skip
