@@ -7,7 +7,7 @@ by the worker's children, stored and told. The making alone stands in
 
 import os
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -72,15 +72,26 @@ def _job(http: httpx.Client, path: Path) -> int:
     return int(job["id"])
 
 
+def decided(http: httpx.Client, job: int, first: Sequence[int] = (), **sections: Any) -> dict[str, Any]:
+    """The job with sections laid over its decisions; what is to be made first."""
+    now = http.get(f"/api/jobs/{job}").json()
+    for section, values in sections.items():
+        now["decisions"][section] = {**now["decisions"][section], **values}
+    body = {"decisions": now["decisions"], "label": "bench", "base": now["decisions_id"], "first": list(first)}
+    answer = http.put(f"/api/jobs/{job}/decisions", json=body)
+    if answer.is_error:
+        raise RuntimeError(answer.text)
+    view: dict[str, Any] = answer.json()
+    return view
+
+
 def _took(http: httpx.Client, job: int, rows: Rows | None = None, **sections: Any) -> float:
     """Seconds until all meshes of a decision are there."""
-    decisions = http.get(f"/api/jobs/{job}").json()["decisions"]
     if rows is not None:
-        sections["receive"] = {"drawn": {**decisions["receive"]["drawn"], "rows": rows}}
-    for section, values in sections.items():
-        decisions[section] = {**decisions[section], **values}
+        drawn = http.get(f"/api/jobs/{job}").json()["decisions"]["receive"]["drawn"]
+        sections["receive"] = {"drawn": {**drawn, "rows": rows}}
     began = time.monotonic()
-    view = http.put(f"/api/jobs/{job}/decisions", json={"decisions": decisions, "label": "bench"}).json()
+    view = decided(http, job, **sections)
     while view["climb"]["state"] != "done":
         time.sleep(0.05)
         view = http.get(f"/api/jobs/{job}").json()

@@ -20,15 +20,20 @@ def read_usd(paths: Sequence[Path]) -> Found:
 
 def validate(path: Path) -> Verdict:
     """All validators that the library has."""
+    name = "USD validators' errors"
+    try:
+        stage = Usd.Stage.Open(str(path))
+    except Exception as error:  # whatever the library raises, the stage cannot be opened
+        return Verdict(name, f"it cannot be opened: {error}"[:200])
     registry = UsdValidation.ValidationRegistry()
     context = UsdValidation.ValidationContext(registry.GetOrLoadAllValidators())
     errors = [
-        error for error in context.Validate(Usd.Stage.Open(str(path)))
+        error for error in context.Validate(stage)
         if error.GetType() == UsdValidation.ValidationErrorType.Error
     ]  # fmt: skip
     if errors:
-        return Verdict("USD validators' errors", f"{len(errors)}: {errors[0].GetMessage()}"[:200])
-    return Verdict("USD validators' errors", 0)
+        return Verdict(name, f"{len(errors)}: {errors[0].GetMessage()}"[:200])
+    return Verdict(name, 0)
 
 
 def noted(path: Path) -> tuple[float, ...] | None:
