@@ -53,17 +53,14 @@ def build_scene(result: Result, target: Target, picture: Callable[[str], bytes] 
     scene.offset, scene.left_handed = (x, y, z), target.hand == "left"
     if target.polygons or target.quads:
         scene.polygons, scene.quads = target.polygons, target.quads
-        scene.surfaces = [
-            replace(
-                surface,
-                runs=[
-                    (id_, fanned(surface.positions, triangles, target.polygons, target.quads))
-                    for id_, triangles in surface.runs
-                ],
-            )
-            for surface in scene.surfaces
-        ]
+        scene.surfaces = [_in_faces(surface, target) for surface in scene.surfaces]
     return scene
+
+
+def _in_faces(surface: Surface, target: Target) -> Surface:
+    cut = [fanned(surface.positions, run, target.polygons, target.quads) for _, run in surface.runs]
+    runs = [(id_, triangles) for (id_, _), (triangles, _) in zip(surface.runs, cut, strict=True)]
+    return replace(surface, runs=runs, sizes=tuple(sizes for _, sizes in cut))
 
 
 def _fit_names(scene: Scene, target: Target) -> None:

@@ -15,7 +15,7 @@ from hemp_ladder.core.ship.dressing import laid
 from hemp_ladder.core.ship.format import Format, Found, Weight, Written
 from hemp_ladder.core.ship.gltf_look import picture_file
 from hemp_ladder.core.ship.names import label
-from hemp_ladder.core.ship.polygons import faces_of
+from hemp_ladder.core.ship.polygons import faces_in
 from hemp_ladder.core.ship.scene import Place, Scene, Surface, noted_offset
 from hemp_ladder.core.units import UNITS
 
@@ -129,13 +129,13 @@ class _Document:
             inputs = f'<input semantic="VERTEX" source="#{own}-vertices" offset="0"/>'
             if uv is not None:
                 inputs += f'<input semantic="TEXCOORD" source="#{told[id_]}" offset="0" set="0"/>'
-            self._faces(inputs, at, surface.positions, triangles)
+            faces = faces_in(triangles, surface.sizes[at] if surface.sizes else None)
+            self._faces(inputs, at, [item for item in faces if len(item)])
         put("</mesh></geometry>\n")
 
-    def _faces(self, inputs: str, at: int, positions: NDArray[np.float64], triangles: NDArray[np.int32]) -> None:
+    def _faces(self, inputs: str, at: int, faces: list[NDArray[np.int32]]) -> None:
         """A run as faces of one material, whose symbol in this geometry is its place among the runs."""
-        put, scene = self._file.write, self._scene
-        faces = faces_of(positions, triangles, scene.polygons, scene.quads)
+        put = self._file.write
         count = sum(map(len, faces))
         if all(item.shape[1] == 3 for item in faces):
             put(f'<triangles count="{count}" material="m{at}">{inputs}<p>')

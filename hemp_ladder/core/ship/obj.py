@@ -13,7 +13,7 @@ from hemp_ladder.core.ship.dressing import Applied, OutSlot, laid
 from hemp_ladder.core.ship.format import Format, Found, Weight, Written
 from hemp_ladder.core.ship.gltf_look import picture_file
 from hemp_ladder.core.ship.names import file_stem, label
-from hemp_ladder.core.ship.polygons import faces_of
+from hemp_ladder.core.ship.polygons import faces_in
 from hemp_ladder.core.ship.scene import Scene, noted_offset
 
 #: What says what: lines of the classic MTL, and of its physically based extension.
@@ -56,7 +56,7 @@ def write_obj(scene: Scene, path: Path) -> Written:
                     file.write(_rows("vt %.9g %.9g", uv if way is None else laid(uv, way)))
                     told = "%d/%d/%d"
                 file.write(f"usemtl {names[run.material]}\n")
-                for faces in faces_of(run.positions, run.triangles, scene.polygons, scene.quads):
+                for faces in faces_in(run.triangles, run.sizes):
                     file.write(_faces(told, faces, start, pictured))
                 start += len(run.positions)
                 pictured += len(run.positions) if "uv" in run.attributes else 0

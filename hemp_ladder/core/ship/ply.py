@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.ship.format import Format, Found, Weight, Written
-from hemp_ladder.core.ship.polygons import faces_of
+from hemp_ladder.core.ship.polygons import faces_in
 from hemp_ladder.core.ship.scene import Scene, noted_offset
 
 _SPOT = "%.9g %.9g %.9g %.7g %.7g %.7g %d %d %d\n"
@@ -31,7 +31,7 @@ def write_ply(scene: Scene, path: Path) -> Written:
                 rows["at"], rows["normal"] = run.positions, run.attributes["normal"]
                 rows["colour"] = _colour(scene.materials[run.material])
                 spots.write(_text(_SPOT, [rows["at"], rows["normal"], rows["colour"]]) if told else rows.tobytes())
-                for ring in faces_of(run.positions, run.triangles, scene.polygons, scene.quads):
+                for ring in faces_in(run.triangles, run.sizes):
                     rings.write(_rings(ring + vertices, told))
                     faces += len(ring)
                 vertices += len(rows)

@@ -47,6 +47,7 @@ class Run(NamedTuple):
     positions: NDArray[np.float64]
     attributes: Attributes
     triangles: NDArray[np.int32]
+    sizes: NDArray[np.int32] | None = None
 
 
 @dataclass(frozen=True)
@@ -55,6 +56,8 @@ class Surface:
 
     geometry   equal for surfaces whose positions and attributes are the same arrays
     runs       (material id, triangles (k, 3) int32) in order
+    sizes      for each run how many corners its faces have, (f,) int32, where triangles make larger ones
+               (`polygons.fanned`); nothing where they do not
     origin     (3,) float64, to be added to the positions: kept apart so that
                a part designed far from its origin survives 32 bit numbers
     """
@@ -66,6 +69,7 @@ class Surface:
     runs: list[tuple[str, NDArray[np.int32]]]
     origin: NDArray[np.float64]
     watertight: bool
+    sizes: tuple[NDArray[np.int32], ...] = ()
 
     @property
     def triangles(self) -> int:
@@ -76,14 +80,16 @@ class Surface:
         positions = (self.positions + self.origin) @ matrix[:3, :3].T + matrix[:3, 3]
         attributes = {**self.attributes, "normal": turned_normals(self.attributes["normal"], matrix)}
         mirrored = np.linalg.det(matrix[:3, :3]) < 0
-        for material, triangles in self.runs:
-            wound = np.ascontiguousarray(triangles[:, ::-1]) if mirrored else triangles
+        for number, (material, triangles) in enumerate(self.runs):
+            sizes = self.sizes[number] if self.sizes else None
+            # The first corner stays the first: larger faces are cut up from there.
+            wound = np.ascontiguousarray(triangles[:, [0, 2, 1]]) if mirrored else triangles
             if len(self.runs) == 1:
-                yield Run(material, positions, attributes, wound)
+                yield Run(material, positions, attributes, wound, sizes)
                 continue
             needed, index = np.unique(wound, return_inverse=True)
             some = {name: values[needed] for name, values in attributes.items()}
-            yield Run(material, positions[needed], some, index.reshape(-1, 3).astype(np.int32))
+            yield Run(material, positions[needed], some, index.reshape(-1, 3).astype(np.int32), sizes)
 
 
 def turned_normals(normals: NDArray[np.float32], matrix: Matrix) -> NDArray[np.float32]:

@@ -14,7 +14,7 @@ from hemp_ladder.core.ship.dressing import Applied, OutSlot
 from hemp_ladder.core.ship.format import Written
 from hemp_ladder.core.ship.gltf_look import picture_file
 from hemp_ladder.core.ship.names import label
-from hemp_ladder.core.ship.polygons import faces_of
+from hemp_ladder.core.ship.polygons import faces_in
 from hemp_ladder.core.ship.scene import Scene, Surface
 from hemp_ladder.core.units import UNITS
 
@@ -101,7 +101,6 @@ class _Stage:
                 node.AddTransformOp().Set(Gf.Matrix4d(*matrix.T.reshape(-1).tolist()))
 
     def _mesh(self, path: str, surface: Surface) -> None:
-        scene = self._scene
         mesh = UsdGeom.Mesh.Define(self._stage, path)
         mesh.GetPrim().SetDisplayName(surface.name)
         mesh.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
@@ -111,8 +110,8 @@ class _Stage:
         mesh.CreateNormalsAttr(Vt.Vec3fArray.FromNumpy(unit_normals(surface.attributes["normal"])))
         mesh.SetNormalsInterpolation(UsdGeom.Tokens.vertex)
         sizes, corners, ends = [], [], []
-        for _, triangles in surface.runs:
-            for faces in faces_of(surface.positions, triangles, scene.polygons, scene.quads):
+        for number, (_, triangles) in enumerate(surface.runs):
+            for faces in faces_in(triangles, surface.sizes[number] if surface.sizes else None):
                 sizes.append(np.full(len(faces), faces.shape[1], np.int32))
                 corners.append(faces.reshape(-1).astype(np.int32))
             ends.append(sum(map(len, sizes)))

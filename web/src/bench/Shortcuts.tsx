@@ -6,10 +6,10 @@ import { hideChosen, type Look, RUNGS, SHOW_ALL, showOnly, useBench } from "./be
 import { lock } from "./lock";
 import { Sheet } from "./Sheet";
 
-const LOOKS: Record<string, Look> = { j: "shaded", k: "edges", l: "colours", m: "facing" };
+const LOOKS: Record<string, Look> = { j: "shaded", h: "facets", k: "edges", l: "colours", m: "facing" };
 const LETTERS: [string, string][] = [
   ["1 … 7", "open a rung"],
-  ["J K L M", "shaded, edges, colours, facing"],
+  ["J H K L M", "shaded, by facet, edges, colours, facing"],
   ["B", "bring what is chosen into view, or everything"],
   ["N", "hide what is chosen"],
   ["O", "show only what is chosen"],

@@ -18,7 +18,7 @@ export interface Tool {
 }
 /** What colours of parts tell while Facet is open. */
 export type Tint = "none" | "density" | "facet" | "off" | "view";
-export type Look = "shaded" | "edges" | "colours" | "facing";
+export type Look = "shaded" | "facets" | "edges" | "colours" | "facing";
 
 /** What a person looks at: not a decision, so it is not kept with the job. */
 export interface View {

@@ -24,6 +24,7 @@ import { gridStep, YARDSTICK } from "./yardstick";
 
 const LOOKS: { look: Look; label: string }[] = [
   { look: "shaded", label: "Shaded" },
+  { look: "facets", label: "Facets" },
   { look: "edges", label: "Edges" },
   { look: "colours", label: "Colours" },
   { look: "facing", label: "Facing" },

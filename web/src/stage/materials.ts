@@ -48,13 +48,15 @@ export class MaterialShelf {
 
   get(material: Material, look: Look, coloured = false): ThreeMaterial {
     const tinted = isTint(material);
-    const key = tinted
+    const kind = tinted
       ? material.id
       : look === "facing"
         ? look
         : look === "colours"
           ? `${material.id} ${material.apart}`
           : `${told(material)}${coloured ? " by vertex" : ""}`;
+    // By facet: lit as every triangle lies, not as its corners say.
+    const key = look === "facets" ? `${kind} by facet` : kind;
     let found = this.made.get(key);
     if (!found) {
       found = tinted
@@ -64,6 +66,7 @@ export class MaterialShelf {
           : look === "colours"
             ? flat(material)
             : this.shaded(material.own);
+      if (look === "facets" && "flatShading" in found) found.flatShading = true;
       // What hangs on vertices is multiplied with the colour, as where it ships.
       found.vertexColors = coloured && !tinted && look !== "facing" && look !== "colours";
       this.made.set(key, found);
