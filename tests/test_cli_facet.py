@@ -7,7 +7,7 @@ import numpy as np
 import trimesh
 
 from hemp_ladder.core.facet.settings import PURPOSES
-from tests.support import AS1, HOUSE
+from tests.support import AS1, DAVIT, HOUSE
 from tests.test_cli import CommandCase
 
 
@@ -54,6 +54,22 @@ class Facet(CommandCase):
         told = self.run_it("convert", HOUSE, "-o", self.folder / "out.glb", "--max-edge", "0.1mm", "--json")
         found = json.loads(told.stdout)["findings"]
         self.assertTrue(any("triangles of this part" in item["message"] for item in found), found)
+
+    def test_short_sides_go_slivers_are_cut_and_trees_take_polygons(self) -> None:
+        """On solids, surfaces and buildings; every receipt is in order."""
+        for source, form, short in ((AS1, "dae", "2mm"), (DAVIT, "usdc", "5mm"), (HOUSE, "usdc", "20mm")):
+            out = self.folder / f"out.{form}"
+            plain = json.loads(self.run_it("convert", source, "-o", out, "--json").stdout)
+            options = ("--min-edge", short, "--slivers", "50", "--polygons", "both")
+            told = json.loads(self.run_it("convert", source, "-o", out, *options, "--json").stdout)
+            self.assertTrue(told["receipt"]["ok"], source)
+            self.assertGreater(told["effects"]["shortest"], 0, source)
+            self.assertLess(told["triangles"], plain["triangles"] * 1.5, source)
+            self.assertGreaterEqual(told["receipt"]["told"]["facets"]["largest distance, m"], 0.0)
+        wrong = self.run_it("convert", AS1, "-o", self.folder / "no.glb", "--min-edge", "-1mm", code=2)
+        self.assertTrue(wrong.stderr.strip())
+        wrong = self.run_it("convert", AS1, "-o", self.folder / "no.glb", "--slivers", "900", code=2)
+        self.assertTrue(wrong.stderr.strip())
 
     def test_an_allowance_is_met_and_its_deviation_told(self) -> None:
         """On buildings and drawings over HTTP."""

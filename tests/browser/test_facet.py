@@ -93,6 +93,41 @@ class Facets(BrowserCase):
         scene = self.shipped()
         self.assertEqual(sum(len(scene.geometry[scene.graph[n][1]].faces) for n in scene.graph.nodes_geometry), spent)
 
+    def test_short_sides_and_slivers_and_the_limit_in_force(self) -> None:
+        page = self.page
+        self.begin(DAVIT)
+        before = self.triangles()
+        rung = page.get_by_role("navigation", name="Rungs")
+        expect(rung.get_by_text(re.compile("Parts by what decides most of their curves: "))).to_be_visible()
+        field = page.get_by_label("Shortest edge", exact=True)
+        field.fill("8 mm")
+        field.press("Enter")
+        fewer = self.changed(before)
+        self.assertLess(fewer, before)
+        expect(rung.get_by_text(re.compile("[0-9] the shortest edge"))).to_be_visible()
+        field = page.get_by_label("Slivers", exact=True)
+        field.fill("50")
+        field.press("Enter")
+        # While meshes come in, only those that are there are counted.
+        for _ in range(WAIT // 100):
+            if self.triangles() > fewer:
+                break
+            page.wait_for_timeout(100)
+        self.assertGreater(self.triangles(), fewer)
+        expect(field).to_have_value("50 % more")
+        expect(rung.get_by_text(re.compile("Cutting them across took"))).to_be_visible()
+        page.get_by_role("row").filter(has_text="Arm").first.click()
+        expect(rung.get_by_text(re.compile("The (angle|chord error) decides"))).to_be_visible()
+        page.get_by_role("button", name=re.compile("Triangles by material")).click()
+        expect(rung.get_by_role("columnheader", name="before")).to_be_visible()
+        # Both limits at once are explained where they are set.
+        field = page.get_by_label("Longest edge", exact=True)
+        field.fill("10 mm")
+        field.press("Enter")
+        expect(rung.get_by_text(re.compile("are halved last"))).to_be_visible()
+        page.get_by_role("button", name="Facets", exact=True).click()
+        self.accessible("Facet's edges")
+
     def shipped(self) -> trimesh.Scene:
         page = self.page
         self.open_rung("Ship")
