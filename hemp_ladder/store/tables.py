@@ -140,6 +140,7 @@ class GaugeRow(Base):
     __tablename__ = "gauged"
     key: Mapped[str] = mapped_column(primary_key=True)
     told: Mapped[dict[str, Any]]
+    created: Mapped[datetime] = mapped_column(default=_now, index=True)
 
 
 class FailureRow(Base):

@@ -19,12 +19,14 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import LadderError
 from hemp_ladder.store import blobs, model_blob
 from hemp_ladder.store.database import among, session
-from hemp_ladder.store.tables import DecisionsRow, DeliveryRow, Job, MeshRow, Revision, ShelfRow
+from hemp_ladder.store.tables import DecisionsRow, DeliveryRow, GaugeRow, Job, MeshRow, Revision, ShelfRow
 from hemp_ladder.work.sources import models_of, source_key, sources_of
 
 GRACE = timedelta(days=1)
 #: Of each job so many decisions, the newest, keep their meshes.
 _DECISIONS = 200
+#: What was measured of meshes that are not kept stays so many times as long.
+_MEASURED = 30
 #: Rows and blobs are removed so many at a time.
 _AT_ONCE = 5000
 _KINDS = {
@@ -67,6 +69,9 @@ def clean(grace: timedelta = GRACE) -> list[Kind]:
             lost = [key for key in s.scalars(select(MeshRow.key)) if key not in wanted]
             for start in range(0, len(lost), _AT_ONCE):
                 s.execute(delete(MeshRow).where(among(MeshRow.key, lost[start : start + _AT_ONCE])))
+    with session() as s:
+        # What was measured for a board is measured again where somebody asks.
+        s.execute(delete(GaugeRow).where(GaugeRow.created < datetime.now(UTC) - _MEASURED * grace))
     with session() as s:
         kept = _kept(s)
         kept["packs"] = {f"packs/{name}" for name in s.scalars(select(MeshRow.pack).distinct())}

@@ -7,6 +7,8 @@ import tempfile
 import unittest
 from pathlib import Path
 
+import psycopg
+
 from hemp_ladder.work.folders import sweep, working_folder
 from tests.support import AS1, DAVIT, HouseCase
 
@@ -35,9 +37,14 @@ class Cleaning(HouseCase):
         both = self.blobs()
         self.assertGreater(both["shapes"], alone["shapes"])
         self.http.delete(f"/api/jobs/{gone}")
-        self.clean("days=1")
-        self.assertEqual(self.blobs(), both, "what is young may belong to something that is being made")
-        self.clean("0")
+        with psycopg.connect(self.house.environment["HEMP_LADDER_DATABASE"], autocommit=True) as base:
+            base.execute("insert into gauged (key, told) values ('measured once', '{}')")
+            count = "select count(*) from gauged"
+            self.clean("days=1")
+            self.assertEqual(base.execute(count).fetchone(), (1,), "what was measured stays for a while")
+            self.assertEqual(self.blobs(), both, "what is young may belong to something that is being made")
+            self.clean("0")
+            self.assertEqual(base.execute(count).fetchone(), (0,))
         self.assertEqual({**self.blobs(), "deliveries": 0}, {**alone, "deliveries": 0})
         self.assertEqual(self.blobs()["deliveries"], 0)
         # What undo goes back to is there, and ships.

@@ -1,5 +1,6 @@
 """Trim in the climb: who is meant, what levels add, what is found and put back, what a receiver allows."""
 
+import json
 import unittest
 from typing import Any
 
@@ -8,11 +9,13 @@ import numpy as np
 from hemp_ladder.core.chain.came import AsItCame, write_meshed
 from hemp_ladder.core.chain.making import Order
 from hemp_ladder.core.chain.steps import Chain
+from hemp_ladder.core.climb import plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.join import Given, join
 from hemp_ladder.core.offers import take_offer
 from hemp_ladder.core.ship.costs import Costs, Load, advise, cost_of, excess, say_gauge
 from hemp_ladder.core.ship.settings import Target
@@ -20,7 +23,9 @@ from hemp_ladder.core.sort import Dress, Sorted
 from hemp_ladder.core.trim.match import coarser, match
 from hemp_ladder.core.trim.reduce import Reduce
 from hemp_ladder.core.trim.settings import Level, Limit, TrimSettings
+from house.places import ROOT
 from tests.core.trim import shapes
+from tests.support import read_kept
 
 
 def settings(**told: Any) -> TrimSettings:
@@ -97,6 +102,19 @@ class PutBack(unittest.TestCase):
         entry = twice.facet.exceptions[0]
         self.assertEqual((entry.parts, entry.degrees), (("b",), 40.0))
         self.assertAlmostEqual(entry.chord.metres, 0.016)  # type: ignore[union-attr]
+
+    def test_a_lighter_level_has_fewer_segments_where_those_are_told(self) -> None:
+        """Sixteen times the chord error is a quarter of the segments (the height of an arc goes with the square of its
+        angle)."""
+        model = join([Given("a", "a", read_kept(ROOT / "demo" / "harbour-sign.svg")[0])])
+        decided = json.loads((ROOT / "demo" / "harbour-sign-decisions.json").read_text())
+        decided |= {"facet": {"segments": 24}, "trim": {"levels": [{"name": "light", "coarser": 16}]}}
+        planned = plan(model, Decisions.model_validate(decided))
+        segments = [
+            {chain.first.solid.segments for chain in planned.levels[level] if chain is not None}  # type: ignore[attr-defined]
+            for level in ("full", "light")
+        ]
+        self.assertEqual(segments, [{24}, {6}])
 
     def test_reduction_pictures_and_grouping(self) -> None:
         reduced = self.take(Decisions(), "reduce", [], share=0.25, parts=[0, 2])
