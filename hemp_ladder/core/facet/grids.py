@@ -43,7 +43,15 @@ def with_grids(patch: Patch, surfaces: Sequence[TrueSurface], chord: float, angl
 def _lines(patch: Patch, rows: Integers, ring: Ring, chord: float, angle: float) -> tuple[Floats, Floats] | None:
     """Where the lines of a grid run: u (n + 1,), and v (2, m + 1) at its first and at its last; None where the border is
     none that a grid fits."""
-    if ring.whole_u and ring.whole_v:
+    if not ring.whole_v:
+        return None
+    border = _border(patch, rows)
+    u, v = patch.uv[border].T
+    inside = np.min(np.abs(u[:, None] - ring.u), axis=1) >= _SAME
+    on_seam = np.min(np.abs(v[:, None] - ring.v), axis=1) < _SAME
+    if (inside & ~on_seam).any():
+        return None  # something is cut out of it
+    if ring.whole_u:
         across = min(angle, _turn(ring.tube, chord / 2))
         left = chord - ring.tube * (1 - math.cos(across / 2))
         along = min(angle, _turn(ring.reach, left))
@@ -51,19 +59,14 @@ def _lines(patch: Patch, rows: Integers, ring: Ring, chord: float, angle: float)
         across = min(angle, _turn(ring.tube, chord - ring.reach * (1 - math.cos(along / 2))))
         lines = _even(*ring.v, across)
         return _even(*ring.u, along), np.stack([lines, lines])
-    if not ring.whole_v:
-        return None
-    border = _border(patch, rows)
-    u, v = patch.uv[border].T
     rims = [np.sort(v[np.abs(u - end) < _SAME]) for end in ring.u]
-    inside = np.min(np.abs(u[:, None] - ring.u), axis=1) >= _SAME
-    on_seam = np.min(np.abs(v[:, None] - ring.v), axis=1) < _SAME
-    if (inside & ~on_seam).any() or len(rims[0]) < 4 or len(rims[0]) != len(rims[1]):
+    if len(rims[0]) < 4 or len(rims[0]) != len(rims[1]):
         return None
     both = np.stack(rims)
-    widest = float(np.diff(both, axis=1).max())
+    steps = np.diff(both, axis=1)
+    widest = float(steps.max())
     # An edge may begin elsewhere on one rim, and the cells lean a little.
-    if np.abs(both[0] - both[1]).max() > _LEAN * widest:
+    if steps.min() <= _SAME or np.abs(both[0] - both[1]).max() > _LEAN * widest:
         return None
     left = chord - ring.tube * (1 - math.cos(widest / 2))
     if left < _LEAST * chord:

@@ -4,9 +4,11 @@ import math
 import unittest
 
 import numpy as np
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepGProp import BRepGProp
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakeSphere, BRepPrimAPI_MakeTorus
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from OCP.GProp import GProp_GProps
 from OCP.TopoDS import TopoDS_Shape
 
 from hemp_ladder.core.facet.settings import turning_radius
@@ -66,6 +68,22 @@ class Regular(unittest.TestCase):
                     walls = mesh.triangles[~flat(mesh)]
                     quads, _ = quads_of(mesh.positions, walls)
                     self.assertGreaterEqual(2 * len(quads) / len(walls), least)
+
+    def test_what_is_cut_out_of_a_ring_stays_cut_out(self) -> None:
+        """A rod through the tube of a ring, straight across it and along its seam: what is left is closed, and has the
+        volume that the kernel integrates."""
+        for ring, at, way in (
+            (BRepPrimAPI_MakeTorus(20.0, 5.0).Shape(), (0, 20, -10), (0, 0, 1)),
+            (BRepPrimAPI_MakeTorus(20.0, 5.0).Shape(), (10, 0, 0), (1, 0, 0)),
+            (BRepPrimAPI_MakeTorus(20.0, 5.0, math.pi / 2).Shape(), (14, 14, -10), (0, 0, 1)),
+        ):
+            rod = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(*at), gp_Dir(*way)), 2.0, 30.0).Shape()
+            left = BRepAlgoAPI_Cut(ring, rod).Shape()
+            exact = GProp_GProps()
+            BRepGProp.VolumeProperties_s(left, exact, 1e-6)
+            mesh = made(left, 0.01, 10)
+            self.assertTrue(mesh.watertight)
+            self.assertAlmostEqual(mesh.volume() / exact.Mass(), 1, delta=3e-3)
 
     def test_it_costs_no_more_than_what_is_irregular(self) -> None:
         """Error shared by both ways: 2 pi / (2 arccos(1 - e / 2 r)) cells around the tube, and so along it."""
