@@ -9,25 +9,25 @@ from hemp_ladder.core.ship.scene import Scene
 
 def write_usd(scene: Scene, path: Path) -> Written:
     """Write the crate at `path`, and the pictures beside it."""
-    from hemp_ladder.core.ship.usd_write import write
+    from hemp_ladder.core.ship.usd.write import write
 
     return write(scene, path)
 
 
 def _proof(paths: Sequence[Path]) -> Found:
-    from hemp_ladder.core.ship.usd_proof import read_usd
+    from hemp_ladder.core.ship.usd.proof import read_usd
 
     return read_usd([path for path in paths if path.suffix == ".usdc"])
 
 
 def _validate(path: Path) -> Verdict:
-    from hemp_ladder.core.ship.usd_proof import validate
+    from hemp_ladder.core.ship.usd.proof import validate
 
     return validate(path)
 
 
 def _noted(path: Path) -> tuple[float, ...] | None:
-    from hemp_ladder.core.ship.usd_proof import noted
+    from hemp_ladder.core.ship.usd.proof import noted
 
     return noted(path)
 

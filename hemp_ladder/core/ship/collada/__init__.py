@@ -204,7 +204,7 @@ def _colour(colour: Colour) -> str:
 
 
 def _proof(paths: Sequence[Path]) -> Found:
-    from hemp_ladder.core.ship.collada_proof import read_collada
+    from hemp_ladder.core.ship.collada.proof import read_collada
 
     return read_collada([path for path in paths if path.suffix == ".dae"])
 
