@@ -108,27 +108,11 @@ class _Round:
     def onto(self) -> Numbers | None:
         """For each vertex the one it becomes, (n,); None where nothing is to be done."""
         start, end = self._ways()
-        # What is at the start has all its vertices, one for each face, beside one of the end's.
-        code = start * self.count + self.same[end]
-        ways, first = np.unique(code, return_index=True)
-        from_place, to_place = self.same[start[first]], self.same[end[first]]
-        pairs, at, beside = np.unique(from_place * self.count + to_place, return_index=True, return_counts=True)
-        one, two = from_place[at], to_place[at]
-        vertices = np.bincount(self.same[np.unique(self.triangles)], minlength=self.count)
-        along = beside == vertices[one]
-        border, crowded = self._kinds()
-        codes = np.minimum(one, two) << 31 | np.maximum(one, two)
-        on_border = self.edges.uses[np.searchsorted(self.edges.codes, codes)] == 1
-        along &= ~border[one] | on_border
-        lines = (vertices > 1) | border
-        good = along & (lengths(self.spots[one] - self.spots[two]) < self.edge * (1 - 1e-9))
-        good &= ~crowded[one] & ~crowded[two] & (~lines[one] | self._passes(one, two, along & lines[one])[one])
-        one, two, on_border = one[good], two[good], on_border[good]
-        del ways, pairs
-        kept = self._linked(one, two, on_border)
-        one, two = one[kept], two[kept]
-        kept = self._holds(one, two)
-        one, two = one[kept], two[kept]
+        one, two, on_border = self._moves(start, end)
+        linked = self._linked(one, two, on_border)
+        one, two = one[linked], two[linked]
+        holds = self._holds(one, two)
+        one, two = one[holds], two[holds]
         won = self._apart(one, two)
         if not len(won):
             return None
@@ -138,6 +122,24 @@ class _Round:
         moved = goes[self.same[start]] == self.same[end]
         onto[start[moved][::-1]] = end[moved][::-1]
         return onto
+
+    def _moves(self, start: Numbers, end: Numbers) -> tuple[Numbers, Numbers, Mask]:
+        """From which place a short side leads to which, (k,) each, where what a surface is made of stays; and whether that
+        is along a border."""
+        # All vertices of a place, one for each face that meets there, are to be beside one of the other's.
+        _, first = np.unique(start * self.count + self.same[end], return_index=True)
+        place, other = self.same[start[first]], self.same[end[first]]
+        _, at, beside = np.unique(place * self.count + other, return_index=True, return_counts=True)
+        one, two = place[at], other[at]
+        vertices = np.bincount(self.same[np.unique(self.triangles)], minlength=self.count)
+        border, crowded = self._kinds()
+        codes = np.minimum(one, two) << 31 | np.maximum(one, two)
+        on_border = np.asarray(self.edges.uses[np.searchsorted(self.edges.codes, codes)] == 1)
+        along = (beside == vertices[one]) & (~border[one] | on_border)
+        lines = (vertices > 1) | border
+        good = along & (lengths(self.spots[one] - self.spots[two]) < self.edge * (1 - 1e-9))
+        good &= ~crowded[one] & ~crowded[two] & (~lines[one] | self._passes(one, two, along & lines[one])[one])
+        return one[good], two[good], on_border[good]
 
     def _ways(self) -> tuple[Numbers, Numbers]:
         """Every side of every triangle, both ways, as vertices."""
