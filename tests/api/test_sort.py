@@ -225,7 +225,10 @@ class Sort(HouseCase):
         self.assertEqual(len(told["decisions"]["sort"]["shared"]), found["copies"])
         self.ready(self.job)
         after = self.get("result")
-        self.assertEqual((after["triangles"], after["size"]), (before["triangles"], before["size"]))
+        self.assertEqual(after["triangles"], before["triangles"])
+        # A copy is the same shape at another place: its corners may differ in the last digit.
+        for one, two in zip(after["size"], before["size"], strict=True):
+            self.assertAlmostEqual(one, two, places=9)
         self.assertEqual(len(after["placements"]), len(before["placements"]))
         self.assertEqual(len(after["added_nodes"]), sum(
             structure["times"] for part, structure in enumerate(self.get("structure")["parts"])
