@@ -49,7 +49,7 @@ export function Edges({
           label="Slivers"
           value={facet.even ?? null}
           of="more"
-          empty="left; cut across for % more"
+          empty="left as they are"
           least={0.01}
           most={2}
           onSet={(even) => onSet({ even }, even === null ? "Slivers left" : "Slivers cut across")}

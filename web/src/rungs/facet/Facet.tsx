@@ -137,7 +137,8 @@ function Proven({ chosen }: { chosen: number[] }) {
           {part.bound != null && <>, nowhere more than {metric(part.bound)}</>}.{" "}
         </>
       ) : null}
-      {share > 0 && `${share} % of the triangles have an angle under 5°.`}
+      {share > 0 &&
+        `${share} % of the triangles have an angle under 5°. Slivers, above, says how many more may be spent on cutting them across.`}
     </p>
   );
 }
