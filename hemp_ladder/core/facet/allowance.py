@@ -53,8 +53,9 @@ def spread(curves: Sequence[Curve], allowed: float, fixed: float = 0.0) -> Sprea
     everything is more than that."""
     least = fixed + sum(float(curve.costs.min()) for curve in curves)
     if least > allowed:
+        stays = f", of which {fixed:,.0f} cannot be made coarser here" if fixed else ""
         raise SettingsError(
-            f"The coarsest of everything is {least:,.0f}, of which {fixed:,.0f} cannot be made coarser here.",
+            f"The coarsest of everything is {least:,.0f}{stays}.",
             "Allow more, reduce parts at Trim, or leave some out.",
         )
     if not curves:
