@@ -224,6 +224,21 @@ class Directions(unittest.TestCase):
         self.assertGreater(largest_turn([Facets(centres, normals)], [Facets(centres[mixed], normals_off)]), 1)
         self.assertEqual(largest_turn([Facets(centres, normals)], [Facets(centres + 9, normals)]), 180.0)
 
+    def test_what_lies_back_to_back_or_over_another_mesh_is_told_apart(self) -> None:
+        from hemp_ladder.core.ship.directions import largest_turn
+
+        dice = np.random.default_rng(5)
+        centres, normals = dice.normal(size=(2, 200, 3))
+        both, ways = np.concatenate([centres, centres]), np.concatenate([normals, -normals])
+        mixed = dice.permutation(400)
+        self.assertLess(largest_turn([Facets(both, ways)], [Facets(both[mixed], ways[mixed])]), 1e-3)
+        # Six meshes in one place of a file, their triangles in another order.
+        meant = [Facets(centres, dice.normal(size=(200, 3))) for _ in range(6)]
+        found = [Facets(item.centres[::-1], item.normals[::-1]) for item in meant]
+        self.assertLess(largest_turn(meant, found), 1e-3)
+        found[3] = Facets(found[3].centres, -found[3].normals)
+        self.assertGreater(largest_turn(meant, found), 100)
+
 
 if __name__ == "__main__":
     unittest.main()
