@@ -95,9 +95,10 @@ class Delivered(FolderCase):
 
     def test_a_mirrored_and_stretched_place_stays_outside_out(self) -> None:
         both = result(join([Given("a", "a", source("mm", Fraction(1, 1000), moved(0), moved(50, -1, 1, 2)))]))
-        for form in TREES:
-            shipped = climb_ship(both, Target(format=form), self.folder / f"a.{form}")
-            self.assertEqual([check for check in shipped.receipt.checks if not check.ok], [], form)
+        for form in (*TREES, "obj", "ply"):
+            for quads in (False, True):
+                shipped = climb_ship(both, Target(format=form, quads=quads), self.folder / f"a.{form}")
+                self.assertEqual([check for check in shipped.receipt.checks if not check.ok], [], form)
 
     def test_what_we_wrote_comes_back_as_it_was(self) -> None:
         for form in TREES:

@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 import trimesh
@@ -92,6 +93,19 @@ class Short(unittest.TestCase):
         fewer = thinned(sheet, 1.2)
         self.assertLess(len(fewer.triangles), 0.4 * len(sheet.triangles))
         self.assertAlmostEqual(fewer.area(), 16, places=6)
+
+    def test_a_thin_tube_is_not_pinched(self) -> None:
+        """Three corners around: a side across and the third corner are a ring with nothing in it (link condition)."""
+        ball = trimesh.creation.icosphere(3, 10)
+        for sections in (3, 4, 5):
+            tube = trimesh.creation.cylinder(1, 60, sections=sections).subdivide_to_size(4)
+            whole = trimesh.util.concatenate([tube, ball.apply_translation([40, 0, 0])])
+            whole.merge_vertices()
+            smooth = as_mesh(whole)
+            smooth = replace(smooth, attributes={"normal": np.asarray(whole.vertex_normals, np.float32)})
+            after = other(thinned(smooth, 3.0))
+            self.assertTrue(after.is_watertight and after.is_winding_consistent, sections)
+            self.assertEqual(after.euler_number, 4, sections)
 
     def test_nothing_happens_where_nothing_is_short(self) -> None:
         drum = made("drum", 0.5)
