@@ -102,7 +102,7 @@ def add_options(make: argparse.ArgumentParser) -> None:
         nargs="?",
         const="flats",
         choices=("flats", "quads", "both"),
-        help="faces of more than three corners, where the format has such: what is flat and convex, good quads, or both",
+        help="faces of more than three corners, where the format has such: what is flat in few convex ones, good quads, or both",
     )
     make.add_argument("--flat-colours", action="store_true", help="each material is one flat colour, easily told")
     make.add_argument("--to-hand", choices=("right", "left"), help="handedness of the axes in what is written")

@@ -1,4 +1,4 @@
-"""Triangles as larger faces: what is flat and convex, and pairs that make good quads. Every reader cuts them up again."""
+"""Triangles as larger faces: what is flat as few convex ones, and pairs that make good quads. Every reader cuts them up again."""
 
 import math
 

@@ -130,7 +130,7 @@ class Scene:
     worn       by material what it wears, by slot
     laid       by material how its UV are moved where the format has no words for it, and all it wears lies so
     pictures   those pictures, PNG or JPEG, by SHA-256; `beside` says that they lie beside the file, not in it
-    polygons   what is flat and convex is written as one face
+    polygons   what is flat is written as few convex faces
     quads      two triangles that make a good quad are written as one
     offset     to be added to all coordinates to have them where the sources said, in its unit and axes
     """

@@ -42,7 +42,7 @@ class Target(Settings):
     )
     longest_name: int | None = Field(None, ge=8, le=200, description="letters that a name may have there")
     plain_names: bool = Field(False, description="names of A to Z, digits, dash and underscore only")
-    polygons: bool = Field(False, description="what is flat and convex is one face, where the format has such")
+    polygons: bool = Field(False, description="what is flat becomes few convex faces, where the format has such")
     quads: bool = Field(False, description="two triangles that make a good quad are one, where the format has such")
     group: Group | None = Field(
         None,

@@ -6622,7 +6622,7 @@ export interface components {
             plain_names: boolean;
             /**
              * Polygons
-             * @description what is flat and convex is one face, where the format has such
+             * @description what is flat becomes few convex faces, where the format has such
              * @default false
              */
             polygons: boolean;

@@ -109,7 +109,7 @@ export function Ship() {
               className="size-4 accent-ink"
             />
             <span>
-              Polygons <span className="text-ink-soft">what is flat and convex is one face</span>
+              Polygons <span className="text-ink-soft">flat faces, as few as are convex</span>
             </span>
           </label>
           <label className="flex items-center gap-2 text-[13px]">
@@ -203,7 +203,7 @@ export function Ship() {
         </p>
       )}
       <Button main className="py-1.5" disabled={!result || busy} onClick={ship}>
-        {busy ? "Shipping…" : `Ship as ${target.format.toUpperCase()}`}
+        {busy ? "Shipping…" : `Ship as ${custom.name}`}
       </Button>
       <ul>
         {job.deliveries.slice(0, 4).map((item) => (
