@@ -29,6 +29,8 @@ _TURNED, _LIT = 0.2, 0.05
 _FAR, _GROWN = 2.0, 1.05
 #: In each round vertices far from one another move.
 _ROUNDS = 200
+#: A round that takes less than one in so many triangles away is the last.
+_FEW = 1000
 
 Numbers = NDArray[np.int64]
 Mask = NDArray[np.bool_]
@@ -61,9 +63,11 @@ def thinned(mesh: Mesh, edge: float) -> Mesh:
         if onto is None:
             break
         triangles = onto[triangles]
-        places = mesh.same[triangles]
+        before, places = len(triangles), mesh.same[triangles]
         kept = (places != np.roll(places, 1, axis=1)).all(axis=1)
         triangles, owner = triangles[kept], owner[kept]
+        if (before - len(triangles)) * _FEW < before:
+            break  # what is left would take as many rounds again
     if len(triangles) == len(mesh.triangles):
         return replace(mesh, figures=replace(mesh.figures, effects={**mesh.figures.effects, "shortest": 0.0}))
     used = np.zeros(len(mesh.positions), bool)
