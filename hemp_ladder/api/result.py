@@ -311,11 +311,13 @@ def _boxes(now: Plan, figures: Mapping[str, Figures]) -> dict[int, NDArray[np.fl
 
 
 def _effects(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) -> dict[str, float]:
-    """What each operation did, over all placements that entered."""
+    """What each operation did, over all placements that entered; counts, as lengths do not add up."""
     total: dict[str, float] = {}
     for chain, count in zip(now.chains, times, strict=True):
         known = figures.get(chain.key) if chain is not None and count else None
         for name, effect in known.effects.items() if known else ():
+            if name.endswith(".off"):
+                continue
             total[name] = total.get(name, 0.0) + effect * count
     return total
 

@@ -201,13 +201,13 @@ def _report(paths: list[Path], result: Result, receipt: dict[str, Any], findings
 
 
 def _effects(result: Result) -> dict[str, float]:
-    """What each operation did, over all placements."""
+    """What each operation did, over all placements; counts, as lengths do not add up."""
     total: dict[str, float] = {}
     for chain, times in zip(result.chains, result.times, strict=True):
-        for name, effect in (
-            result.figures[chain.key].effects if chain and chain.key in result.figures else {}
-        ).items():
-            total[name] = total.get(name, 0.0) + effect * times
+        known = result.figures.get(chain.key) if chain else None
+        for name, effect in known.effects.items() if known else ():
+            if not name.endswith(".off"):
+                total[name] = total.get(name, 0.0) + effect * times
     return total
 
 

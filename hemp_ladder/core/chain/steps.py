@@ -65,6 +65,10 @@ class First(Step):
         """The step that does the operation too, where that is better than doing it to the triangles."""
         return None
 
+    def with_sides(self, shortest: float) -> "Self | None":
+        """The step that keeps sides of curves from being shorter, where that is better done before there are triangles."""
+        return None
+
     def bare(self) -> "Self":
         """The step without any operation that it does too."""
         return self

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -16,6 +16,7 @@ from hemp_ladder.core.drawn.caps import capped
 from hemp_ladder.core.drawn.curves import Points
 from hemp_ladder.core.drawn.flatten import Fineness, flatten_measured
 from hemp_ladder.core.drawn.shape import Shape, read_drawn
+from hemp_ladder.core.drawn.shorten import Shortened, shortened
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.drawn.thin import thickened, thin_places
 from hemp_ladder.core.memory import without_collector
@@ -35,13 +36,15 @@ _NOTHING = Mesh.nothing(1)
 
 @dataclass(frozen=True)
 class _Flat:
-    """What is solid of a shape: its rings, how far they stray from the curves, and its thin places."""
+    """What is solid of a shape: its rings, the largest turn at each of their points over which light goes on, how far they
+    stray from the curves, its thin places, and what was left out as too short."""
 
     rings: list[Points]
     solid: Solid
-    bend: float
+    bends: Points
     off: float
     thin: tuple[Thin, ...] = ()
+    effects: Mapping[str, float] = field(default_factory=dict)
 
 
 def make_solids(jobs: Sequence[Job[Solidify]]) -> list[Mesh]:
@@ -62,7 +65,7 @@ def _made(jobs: Sequence[Job[Solidify]]) -> list[Mesh]:
         shape, step = read_drawn(job.bodies[0]), job.step
         fine = Fineness(step.chord, step.angle, step.solid.segments)
         if step.solid.ribbon:
-            made[number] = _ribbon(shape, step.solid, fine)
+            made[number] = _ribbon(shape, step, fine)
         else:
             flat[number] = _flat(shape, job, fine)
     made |= dict(zip(flat, _prisms(list(flat.values())), strict=True))
@@ -79,7 +82,18 @@ def _flat(shape: Shape, job: Job[Solidify], fine: Fineness) -> _Flat:
             area = thickened(sheet, area, solid.nozzle)
         found = thin_places(sheet, area, solid.nozzle)[:_MOST_TOLD]
         thin = tuple((place.x, place.y, place.width) for place, _ in found)
-    return _Flat(sheet.polygons(area), solid, _bend(fine), sheet.off / sheet.scale, thin)
+    rings, bend, off = sheet.polygons(area), _bend(fine), sheet.off / sheet.scale
+    if job.step.shortest is None:
+        return _Flat(rings, solid, np.full(sum(map(len, rings)), bend), off, thin)
+    fewer = shortened(rings, job.step.shortest, bend, sheet.scale)
+    # Of a sheet a point is a triangle, of a prism four: two of its wall, one above, one below.
+    gone = _short(fewer, 4 if solid.height > 0 else 1)
+    return _Flat(fewer.rings, solid, np.where(fewer.smooth, math.pi, bend), off, thin, gone)
+
+
+def _short(fewer: Shortened, triangles: int) -> dict[str, float]:
+    gone = {"shortest": float(fewer.gone * triangles)}
+    return {**gone, "shortest.off": fewer.off} if fewer.gone else gone
 
 
 def _bend(fine: Fineness) -> float:
@@ -93,8 +107,7 @@ def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
     sizes = np.array([sum(map(len, flat.rings)) for flat in flats])
     if not sizes.sum():
         return [_NOTHING] * len(flats)
-    bends = np.repeat([flat.bend for flat in flats], sizes)
-    sides = _sides([ring for flat in flats for ring in flat.rings], bends)
+    sides = _sides([ring for flat in flats for ring in flat.rings], np.concatenate([flat.bends for flat in flats]))
     starts = np.cumsum(sizes) - sizes
     first, count = np.repeat(starts, sizes), np.repeat(sizes, sizes)
     low = np.repeat([flat.solid.base for flat in flats], sizes)
@@ -128,7 +141,7 @@ def _prisms(flats: Sequence[_Flat]) -> list[Mesh]:
             wall = walls[start : start + size].reshape(-1, 3)
             triangles = np.concatenate([caps, caps[:, ::-1] + np.int32(size), wall])
         faces = np.array([0, len(triangles)])
-        figures = Figures(off_by=flat.off, thin=flat.thin, faceted=_faceted(flat.off))
+        figures = Figures(off_by=flat.off, thin=flat.thin, faceted=_faceted(flat.off), effects=flat.effects)
         made.append(Mesh.of(positions[run], normals[run], triangles, faces, figures, places=shared[run]))
     return made
 
@@ -187,9 +200,11 @@ def _walls(sides: _Sides, low: Points | float, high: Points | float) -> tuple[Po
     return positions, normals
 
 
-def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
+def _ribbon(shape: Shape, step: Solidify, fine: Fineness) -> Mesh:
     """A line stood up: a surface with two edges, no solid."""
-    lines, off = [], 0.0
+    solid, bend = step.solid, _bend(fine)
+    lines: list[Points] = []
+    off = 0.0
     for path in shape.on_sheet:
         points, strays = flatten_measured(path, fine)
         off = max(off, strays)
@@ -197,7 +212,12 @@ def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
             lines.append(np.concatenate([points, points[:1]]) if path.closed else points)
     if not lines:
         return _NOTHING
-    sides = _sides(lines, np.full(sum(map(len, lines)), _bend(fine)), closed=False)
+    effects: dict[str, float] = {}
+    bends = np.full(sum(map(len, lines)), bend)
+    if step.shortest is not None:
+        fewer = shortened(lines, step.shortest, bend, 1.0, closed=False)
+        lines, bends, effects = fewer.rings, np.where(fewer.smooth, math.pi, bend), _short(fewer, 2)
+    sides = _sides(lines, bends, closed=False)
     inner = np.ones(len(sides.begin), dtype=bool)
     inner[np.cumsum([len(line) for line in lines]) - 1] = False
     sides = sides.only(inner)
@@ -205,5 +225,5 @@ def _ribbon(shape: Shape, solid: Solid, fine: Fineness) -> Mesh:
     triangles = (4 * np.arange(len(positions))[:, None, None] + _QUAD).reshape(-1, 3)
     return Mesh.of(
         positions.reshape(-1, 3), normals.reshape(-1, 3), triangles.astype(np.int32), np.array([0, len(triangles)]),
-        Figures(off_by=off, faceted=_faceted(off)),
+        Figures(off_by=off, faceted=_faceted(off), effects=effects),
     )  # fmt: skip

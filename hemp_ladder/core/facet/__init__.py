@@ -106,13 +106,17 @@ def with_edges(
         edges = settings.edges_in_force(holding.get(index, ()))
         times = math.sqrt(coarser) / scales[owners[index]]
         steps: list[Operation] = []
-        if edges.shortest is not None:
-            steps.append(Shortest(edge=edges.shortest * times))
+        if edges.shortest is not None and chain is not None:
+            first = chain.first.with_sides(edges.shortest * times)
+            if first is None:
+                steps.append(Shortest(edge=edges.shortest * times))
+            else:
+                chain = replace(chain, first=first)
         if edges.even is not None:
             steps.append(Even(more=edges.even))
         if edges.longest is not None:
             steps.append(Longest(edge=edges.longest * times))
-        found.append(chain.then(steps) if chain is not None and steps else chain)
+        found.append(chain and chain.then(steps))
     return found
 
 

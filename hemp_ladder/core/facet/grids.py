@@ -7,7 +7,7 @@ A rim's points are its edge's; where it is given half the error, the other half 
 
 import math
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -28,16 +28,53 @@ _SAME = 1e-9
 def with_grids(patch: Patch, surfaces: Sequence[TrueSurface], chord: float, angle: float) -> Patch:
     """The patch with its rings and bends in regular cells, within a chord error (source coordinates) and an angle
     (radians)."""
+    numbers = [number for number, surface in enumerate(surfaces) if surface.ring is not None]
+    if not numbers:
+        return patch
     of = patch.face[patch.triangles[:, 0]]
-    for number, surface in enumerate(surfaces):
-        rows = np.flatnonzero(of == number) if surface.ring is not None else np.zeros(0, int)
-        if surface.ring is None or not len(rows):
-            continue
-        lines = _lines(patch, rows, surface.ring, chord * _GOAL, angle)
-        if lines is not None:
-            patch = _covered(patch, rows, number, surface, *lines)
-            of = patch.face[patch.triangles[:, 0]]
-    return patch
+    order = np.argsort(of, kind="stable")
+    first, last = (np.searchsorted(of[order], numbers, side=side) for side in ("left", "right"))
+    found = []
+    for number, start, end in zip(numbers, first.tolist(), last.tolist(), strict=True):
+        ring, rows = surfaces[number].ring, order[start:end]
+        if ring is not None and len(rows):
+            lines = _lines(patch, rows, ring, chord * _GOAL, angle)
+            if lines is not None:
+                found.append(_covered(patch, rows, number, surfaces[number], ring, *lines))
+    return _with(patch, found) if found else patch
+
+
+@dataclass(frozen=True)
+class _Grid:
+    """What replaces a face's triangles: vertices (n, ...), and triangles (m, 3) of them."""
+
+    face: int
+    points: Floats
+    normals: Floats
+    uv: Floats
+    triangles: Integers
+
+
+def _with(patch: Patch, grids: Sequence[_Grid]) -> Patch:
+    """With all triangles and vertices of the grids' faces replaced by theirs."""
+    gone = np.isin(patch.face, [grid.face for grid in grids])
+    index = np.cumsum(~gone) - 1
+    triangles: list[Integers] = [index[patch.triangles[~gone[patch.triangles[:, 0]]]]]
+    count = int((~gone).sum())
+    for grid in grids:
+        triangles.append(grid.triangles + count)
+        count += len(grid.points)
+    whole = np.concatenate(triangles).astype(np.int32)
+    sizes = [len(grid.points) for grid in grids]
+    return replace(
+        patch,
+        positions=np.concatenate([patch.positions[~gone], *(grid.points for grid in grids)]),
+        normals=np.concatenate([patch.normals[~gone], *(grid.normals.astype(np.float32) for grid in grids)]),
+        uv=np.concatenate([patch.uv[~gone], *(grid.uv for grid in grids)]),
+        face=np.concatenate([patch.face[~gone], np.repeat([grid.face for grid in grids], sizes).astype(np.int32)]),
+        free=np.concatenate([patch.free[~gone], np.zeros((sum(sizes), 2), bool)]),
+        triangles=whole, sides=np.full((len(whole), 3), np.nan), middles=np.full(len(whole), np.nan),
+    )  # fmt: skip
 
 
 def _lines(patch: Patch, rows: Integers, ring: Ring, chord: float, angle: float) -> tuple[Floats, Floats] | None:
@@ -97,10 +134,10 @@ def _border(patch: Patch, rows: Integers) -> Integers:
     return np.asarray(np.unique(np.concatenate([start[once], end[once]])))
 
 
-def _covered(patch: Patch, rows: Integers, number: int, surface: TrueSurface, u: Floats, v: Floats) -> Patch:
-    """With a face's triangles `rows` replaced by two for each cell between lines."""
-    ring = surface.ring
-    assert ring is not None
+def _covered(
+    patch: Patch, rows: Integers, number: int, surface: TrueSurface, ring: Ring, u: Floats, v: Floats
+) -> _Grid:
+    """Two triangles for each cell between lines, for a face that has the triangles `rows`."""
     share = np.linspace(0, 1, len(u))[:, None]
     across = (1 - share) * v[0] + share * v[1]
     uv = np.stack([np.repeat(u, v.shape[1]), across.reshape(-1)], axis=1)
@@ -116,27 +153,13 @@ def _covered(patch: Patch, rows: Integers, number: int, surface: TrueSurface, u:
             points[row] = patch.positions[rim[np.argsort(patch.uv[rim, 1], kind="stable")]]
     points[:, -1] = points[:, 0]
     points = points.reshape(-1, 3)
-    count = len(patch.positions)
     wide = v.shape[1]
-    a = count + (np.arange(len(u) - 1)[:, None] * wide + np.arange(wide - 1)).reshape(-1)
+    a = (np.arange(len(u) - 1)[:, None] * wide + np.arange(wide - 1)).reshape(-1)
     b, c, d = a + wide, a + wide + 1, a + 1
     fresh = np.concatenate([np.stack([a, b, c], axis=1), np.stack([a, c, d], axis=1)])
-    corners = points[fresh - count]
+    corners = points[fresh]
     facing = np.einsum("ij,ij->i", np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]),
-                       normals[fresh[:, 0] - count])  # fmt: skip
+                       normals[fresh[:, 0]])  # fmt: skip
     if facing.sum() < 0:
         fresh = fresh[:, ::-1]
-    kept = np.ones(len(patch.triangles), bool)
-    kept[rows] = False
-    gone = patch.face == number
-    index = np.cumsum(np.concatenate([~gone, np.ones(len(points), bool)])) - 1
-    triangles = index[np.concatenate([patch.triangles[kept], fresh])].astype(np.int32)
-    return replace(
-        patch,
-        positions=np.concatenate([patch.positions[~gone], points]),
-        normals=np.concatenate([patch.normals[~gone], normals.astype(np.float32)]),
-        uv=np.concatenate([patch.uv[~gone], uv]),
-        face=np.concatenate([patch.face[~gone], np.full(len(points), number, np.int32)]),
-        free=np.concatenate([patch.free[~gone], np.zeros((len(points), 2), bool)]),
-        triangles=triangles, sides=np.full((len(triangles), 3), np.nan), middles=np.full(len(triangles), np.nan),
-    )  # fmt: skip
+    return _Grid(number, points, normals, uv, fresh)

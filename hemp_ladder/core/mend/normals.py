@@ -80,7 +80,7 @@ def shade(mesh: Mesh, settings: Normals) -> Mesh:
     # A hair more, so that an edge of just the angle is smooth whatever the rounding.
     limit = math.cos(min(math.radians(settings.degrees) + 1e-6, math.pi)) - 1e-12
     smooth = across_ok & (alike >= limit) if settings.kind != "flat" else np.zeros(len(one), bool)
-    fan = _fans(len(flat), one[smooth], two[smooth])
+    fan = fans(len(flat), one[smooth], two[smooth])
     weight: NDArray[np.float64] = double
     if settings.kind == "weighted":
         level = across_ok & (alike >= math.cos(_ONE_FLAT))
@@ -105,7 +105,7 @@ def leans(flat: NDArray[np.float64], one: Numbers, two: Numbers) -> NDArray[np.f
     return np.asarray(np.arctan2(lengths(cross(first, second)), dot(first, second)))
 
 
-def _fans(count: int, one: Numbers, two: Numbers) -> Numbers:
+def fans(count: int, one: Numbers, two: Numbers) -> Numbers:
     """For every corner of so many triangles the number of its fan, (3 m,), given the two sides of every smooth edge."""
     # The corner at the other end of each side is the next of its triangle.
     return components(3 * count, np.concatenate([one, following(one)]), np.concatenate([following(two), two]))[1]

@@ -42,6 +42,11 @@ def sides(mesh: Mesh) -> np.ndarray:
     return np.linalg.norm(mesh.corners - np.roll(mesh.corners, -1, axis=1), axis=2)
 
 
+def whole_normals(mesh: Mesh) -> np.ndarray:
+    across = np.cross(mesh.corners[:, 1] - mesh.corners[:, 0], mesh.corners[:, 2] - mesh.corners[:, 0])
+    return np.asarray(across / np.linalg.norm(across, axis=1, keepdims=True))
+
+
 def other(mesh: Mesh) -> trimesh.Trimesh:
     return trimesh.Trimesh(mesh.positions, mesh.triangles, process=True, merge_norm=True, merge_tex=True)
 
@@ -53,7 +58,7 @@ class Short(unittest.TestCase):
             after = thinned(before, 2.5)
             few = (sides(before) < 2.5).sum(), (sides(after) < 2.5).sum()
             self.assertLess(few[1], 0.2 * few[0], name)
-            self.assertLessEqual(sides(after).max(), max(5.0, 1.3 * sides(before).max()) * 1.001, name)
+            self.assertLessEqual(sides(after).max(), max(5.25, 1.3 * sides(before).max()) * 1.001, name)
             whole = other(after)
             self.assertTrue(whole.is_watertight and whole.is_winding_consistent, name)
             self.assertEqual(whole.euler_number, 0 if name == "ring" else 2, name)
@@ -106,6 +111,31 @@ class Short(unittest.TestCase):
             after = other(thinned(smooth, 3.0))
             self.assertTrue(after.is_watertight and after.is_winding_consistent, sections)
             self.assertEqual(after.euler_number, 4, sections)
+
+    def test_triangles_lit_one_by_one_are_joined_too_and_stay_so(self) -> None:
+        """As STL brings them, and many others: every triangle has its own three vertices and its own light."""
+        drum = trimesh.creation.cylinder(10, 50, sections=120)
+        singly = as_mesh(
+            trimesh.Trimesh(drum.triangles.reshape(-1, 3), np.arange(3 * len(drum.faces)).reshape(-1, 3), process=False)
+        )
+        after = thinned(singly, 3.0)
+        self.assertLess(len(after.triangles), 0.4 * len(singly.triangles))
+        whole = other(after)
+        self.assertTrue(whole.is_watertight and whole.is_winding_consistent)
+        own = np.einsum("kci,ki->kc", after.normals[after.triangles].astype(float), whole_normals(after))
+        self.assertGreater(own.min(), 0.999)
+        # Rims lean by 90 degrees: they are no less sharp than before.
+        self.assertEqual(set(np.round(after.positions[:, 2], 6)), {-25.0, 25.0})
+
+    def test_corners_stay_however_they_are_lit(self) -> None:
+        box = trimesh.creation.box((1, 2, 3))
+        self.assertEqual(len(thinned(as_mesh(box), 10).triangles), 12)
+        self.assertEqual(len(thinned(as_mesh(box.subdivide().subdivide()), 10).triangles), 12)
+
+    def test_what_was_found_not_to_do_is_tried_again_when_something_near_changes(self) -> None:
+        """Joining again takes next to nothing more away."""
+        once = thinned(made("ball", 0.002), 2.0)
+        self.assertLessEqual(thinned(once, 2.0).figures.effects["shortest"], 0.03 * len(once.triangles))
 
     def test_nothing_happens_where_nothing_is_short(self) -> None:
         drum = made("drum", 0.5)
