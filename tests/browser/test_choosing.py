@@ -155,6 +155,8 @@ class Choosing(KeyCase):
         page.get_by_role("radio", name="size", exact=True).click()
         page.get_by_role("checkbox", name="20 to 100 mm").check()
         page.keyboard.press("Escape")
+        # The focus goes back to what opened it, sooner or later: keys wait for that.
+        expect(page.get_by_role("button", name=re.compile("^Filter"))).to_be_focused()
         self.meshed()
         few = int(self.told.inner_text().split()[0])
         self.assertTrue(0 < few < 58)

@@ -2,6 +2,7 @@ import { useVirtualizer } from "@tanstack/react-virtual";
 import { useCallback, useDeferredValue, useEffect, useId, useMemo, useRef, useState } from "react";
 
 import { placesChosen, useBench } from "../bench/bench";
+import { asksForMenu } from "../bench/menu/asks";
 import { partAt } from "../stage/cuts";
 import { Chevron } from "../ui/Chevron";
 import { Button, OneOf, Select } from "../ui/controls";
@@ -142,7 +143,7 @@ export function Ledger() {
     });
   };
   /** The menu of what is chosen; what is pointed at is chosen first, where it is not. */
-  const openMenu = (event: React.MouseEvent<HTMLElement>) => {
+  const openMenu = (event: React.SyntheticEvent<HTMLElement>, from?: { x: number; y: number }) => {
     event.preventDefault();
     const line = (event.target as HTMLElement).closest<HTMLElement>("[data-line]");
     const at = line ? Number(line.dataset.line) : ordered.findIndex((row) => row.key === grid.active);
@@ -151,8 +152,7 @@ export function Ledger() {
     // From the keyboard there is no place: the row that keys speak to is one.
     const shown = line ?? scroller.current?.querySelector<HTMLElement>(`[data-line="${at}"]`) ?? scroller.current!;
     const { left, bottom } = shown.getBoundingClientRect();
-    const pointed = event.clientX > 0 && line;
-    setView({ menu: pointed ? { x: event.clientX, y: event.clientY } : { x: left + 60, y: bottom } });
+    setView({ menu: from && from.x > 0 && line ? from : { x: left + 60, y: bottom } });
   };
   const grid = useGrid({
     rows: ordered,
@@ -267,8 +267,8 @@ export function Ledger() {
               : undefined
           }
           tabIndex={0}
-          onKeyDown={grid.onKeyDown}
-          onContextMenu={openMenu}
+          onKeyDown={(event) => (asksForMenu(event) ? openMenu(event) : grid.onKeyDown(event))}
+          onContextMenu={(event) => openMenu(event, { x: event.clientX, y: event.clientY })}
           className="group overflow-auto overflow-y-scroll outline-none"
           style={{ height: HEAD + height }}
         >

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import type { Job, Result } from "../api/client";
 import { tellInView } from "../api/inView";
 import { type Look, SHOW_ALL, useBench } from "../bench/bench";
+import { asksForMenu } from "../bench/menu/asks";
 import { Button } from "../ui/controls";
 import { box, bytes, count, metric, round } from "../ui/format";
 import { FlawLines } from "./FlawLines";
@@ -182,7 +183,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
             const { width, height } = canvas.current!.getBoundingClientRect();
             return void picking.take(width / 2, height / 2);
           }
-          if (event.key === "ContextMenu" || (event.shiftKey && event.key === "F10")) {
+          if (asksForMenu(event)) {
             const { left, top, width, height } = canvas.current!.getBoundingClientRect();
             event.preventDefault();
             return setView({ menu: { x: left + width / 2, y: top + height / 2 } });
