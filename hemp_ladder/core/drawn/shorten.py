@@ -44,15 +44,16 @@ def shortened(rings: Sequence[Points], edge: float, bend: float, scale: float, c
     `scale` brings to about a thousand across: it keeps its rings, or what is asked for is halved.
     """
     turns = [_turns(ring, closed) for ring in rings]
+    most = _MOST_TURN
     for _ in range(_HALVES):
-        kept = [_kept(ring, turn, edge, bend, closed) for ring, turn in zip(rings, turns, strict=True)]
+        kept = [_kept(ring, turn, edge, most, bend, closed) for ring, turn in zip(rings, turns, strict=True)]
         fewer = [ring[of] for ring, of in zip(rings, kept, strict=True)]
         if not closed or _whole(fewer, scale):
             smooth = [turn[of] <= bend for turn, of in zip(turns, kept, strict=True)]
             off = max((_off(ring, of, closed) for ring, of in zip(rings, kept, strict=True)), default=0.0)
             gone = sum(map(len, rings)) - sum(map(len, fewer))
             return Shortened(fewer, np.concatenate([np.zeros(0, bool), *smooth]), off, gone)
-        edge /= 2
+        edge, most = edge / 2, most / 2
     smooth = [turn <= bend for turn in turns]
     return Shortened(list(rings), np.concatenate([np.zeros(0, bool), *smooth]), 0.0, 0)
 
@@ -67,7 +68,8 @@ def _turns(ring: Points, closed: bool) -> NDArray[np.float64]:
     return np.asarray(turn)
 
 
-def _kept(ring: Points, turns: NDArray[np.float64], edge: float, bend: float, closed: bool) -> Kept:
+def _kept(ring: Points, turns: NDArray[np.float64], edge: float, most: float, bend: float, closed: bool) -> Kept:
+    """Of points those that stay: corners, and of curves one for every `edge` of length and for every `most` of turn."""
     corners = np.flatnonzero(turns > bend)
     first = int(corners[0]) if len(corners) else 0
     count = len(ring)
@@ -80,7 +82,7 @@ def _kept(ring: Points, turns: NDArray[np.float64], edge: float, bend: float, cl
         if sharp[at] or last:
             # What stands too near before a corner gives way to it.
             if (
-                len(kept) > 1 and along < edge and not sharp[kept[-1]] and around + since[-1] <= _MOST_TURN
+                len(kept) > 1 and along < edge and not sharp[kept[-1]] and around + since[-1] <= most
                 and math.dist(points[kept[-2]], points[at]) <= _FAR * edge
             ):  # fmt: skip
                 kept.pop()
@@ -91,7 +93,7 @@ def _kept(ring: Points, turns: NDArray[np.float64], edge: float, bend: float, cl
                 around = 0.0
             continue
         around += turn[at]
-        if along >= edge or around >= _MOST_TURN:
+        if along >= edge or around >= most:
             kept.append(at)
             since.append(around)
             around = 0.0

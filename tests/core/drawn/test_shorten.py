@@ -57,11 +57,13 @@ class Rings(unittest.TestCase):
 
     def test_a_thin_ring_does_not_cross_itself(self) -> None:
         """Chords of the outer circle would cut the inner one: less is asked for, until they do not."""
-        outer, inner = round_points(10, 720), round_points(9.97, 720)[::-1]
-        fewer = shortened([outer, inner], 3.0, BEND, 50)
-        ring = shapely.Polygon(fewer.rings[0], [fewer.rings[1]])
-        self.assertTrue(ring.is_valid)
-        self.assertGreater(fewer.gone, 0)
+        for radius, edge in ((9.97, 3.0), (9.2, 1e6)):
+            outer, inner = round_points(10, 720), round_points(radius, 720)[::-1]
+            fewer = shortened([outer, inner], edge, BEND, 50)
+            ring = shapely.Polygon(fewer.rings[0], [fewer.rings[1]])
+            self.assertTrue(ring.is_valid)
+            self.assertAlmostEqual(ring.area, math.pi * (100 - radius**2), delta=0.3 * ring.area)
+            self.assertGreater(fewer.gone, 1000)
 
     def test_an_open_line_keeps_its_ends(self) -> None:
         line = round_points(10, 720)[:360]
