@@ -13,7 +13,6 @@ import {
   PerspectiveCamera,
   Raycaster,
   Scene,
-  Spherical,
   Vector2,
   Vector3,
   Vector4,
@@ -23,6 +22,7 @@ import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { acceleratedRaycast } from "three-mesh-bvh";
 import type { Views } from "../api/client";
 import type { Shown } from "./drawn";
+import { Eye } from "./eye";
 import type { Sight } from "./picking/snap";
 import { type Light, Lighting } from "./light";
 import { Lines } from "./lines";
@@ -36,9 +36,6 @@ Mesh.prototype.raycast = acceleratedRaycast;
 
 /** What the stage's own camera sees from bottom to top, in degrees. */
 const FIELD = 32;
-
-/** three counts angles from Y. */
-const TO_Y_UP = new Matrix4().makeRotationX(-Math.PI / 2);
 
 /** The 3D view without React: draws only when something changed. Metres, Z up, the model's middle at 0. */
 export class StageScene {
@@ -54,7 +51,7 @@ export class StageScene {
   private split: number | null = null;
   private asked = false;
   private fence: WebGLSync | null = null;
-  private isParallel = false;
+  private readonly eye: Eye;
   private readonly lighting: Lighting;
   private readonly yardstickTop = new Vector3();
   private readonly watchers = new Set<() => void>();
@@ -70,6 +67,7 @@ export class StageScene {
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
+    this.eye = new Eye(this.camera, this.controls);
     this.controls.addEventListener("change", () => this.draw());
     this.scene.add(this.ground, this.before, this.now, this.veil, this.edges.object, this.flawed.object);
     this.lighting = new Lighting(this.renderer, this.scene, !light);
@@ -178,7 +176,7 @@ export class StageScene {
       ? this.camera.position.clone().sub(this.controls.target)
       : new Vector3();
     if ((!chosen.size && !asItLooks) || from.lengthSq() < 1e-12) from.set(0.42, -1, 0.34);
-    const away = this.distance(box, centre, from.normalize()) * (chosen.size ? 1.35 : 1.12);
+    const away = this.eye.distance(box, centre, from.normalize()) * (chosen.size ? 1.35 : 1.12);
     this.camera.position.copy(centre).addScaledVector(from, away);
     this.controls.target.copy(centre);
     this.controls.update();
@@ -202,33 +200,19 @@ export class StageScene {
 
   /** Go around what is looked at, in radians; never over the top. */
   turn(across: number, up: number) {
-    const from = new Spherical().setFromVector3(
-      this.camera.position.clone().sub(this.controls.target).applyMatrix4(TO_Y_UP),
-    );
-    from.theta += across;
-    from.phi -= up;
-    from.makeSafe();
-    const away = new Vector3().setFromSpherical(from).applyMatrix4(TO_Y_UP.clone().transpose());
-    this.camera.position.copy(this.controls.target).add(away);
-    this.controls.update();
+    this.eye.turn(across, up);
     this.draw();
   }
 
   /** Shift what is looked at, by shares of the stage's height. */
   shift(right: number, up: number) {
-    const away = this.camera.position.distanceTo(this.controls.target);
-    const tall = 2 * Math.tan((this.camera.fov * Math.PI) / 360) * away;
-    const by = new Vector3(right * tall, up * tall, 0).applyQuaternion(this.camera.quaternion);
-    this.camera.position.add(by);
-    this.controls.target.add(by);
-    this.controls.update();
+    this.eye.shift(right, up);
     this.draw();
   }
 
   /** Come nearer, to this share of the distance; farther above 1. */
   approach(share: number) {
-    this.camera.position.sub(this.controls.target).multiplyScalar(share).add(this.controls.target);
-    this.controls.update();
+    this.eye.approach(share);
     this.draw();
   }
 
@@ -240,28 +224,8 @@ export class StageScene {
 
   /** Parallel lines stay parallel, as on a drawing; what is farther off is not smaller. */
   setParallel(on: boolean) {
-    this.isParallel = on;
+    this.eye.isParallel = on;
     this.draw();
-  }
-
-  /** How far off the camera stands, in a direction from the box's middle, so that the box just fills the stage. */
-  private distance(box: Box3, centre: Vector3, from: Vector3): number {
-    const right = new Vector3().crossVectors(this.camera.up, from).normalize();
-    const up = new Vector3().crossVectors(from, right);
-    const tall = Math.tan((this.camera.fov * Math.PI) / 360);
-    const corner = new Vector3();
-    let away = 1e-4;
-    for (let k = 0; k < 8; k++) {
-      corner
-        .set(k & 1 ? box.max.x : box.min.x, k & 2 ? box.max.y : box.min.y, k & 4 ? box.max.z : box.min.z)
-        .sub(centre);
-      const across = Math.max(
-        Math.abs(corner.dot(up)) / tall,
-        Math.abs(corner.dot(right)) / (tall * this.camera.aspect),
-      );
-      away = Math.max(away, corner.dot(from) + across);
-    }
-    return away;
   }
 
   /** What is under a point of the canvas, in pixels from its upper left: node, place and what stands off the surface. */
@@ -270,7 +234,7 @@ export class StageScene {
     const ray = new Raycaster();
     const [across, up] = [(x / size.x) * 2 - 1, 1 - (y / size.y) * 2];
     ray.setFromCamera(new Vector2(across, up), this.camera);
-    if (this.isParallel) {
+    if (this.eye.isParallel) {
       const near = new Vector3(across, up, -1).unproject(this.camera);
       ray.set(near, this.camera.getWorldDirection(new Vector3()));
     }
@@ -301,7 +265,6 @@ export class StageScene {
     return [...new Set(found)];
   }
 
-  /** From metres around the middle of the model to the screen, as the last picture had it. */
   /** Parts of which something may be in the picture, so many at the most; nothing where all are. */
   inView(most: number): number[] {
     const seen = new Frustum().setFromProjectionMatrix(this.eyes.view);
@@ -314,6 +277,7 @@ export class StageScene {
     return some.length <= most && [...others].some((part) => !found.has(part)) ? some : [];
   }
 
+  /** From metres around the middle of the model to the screen, as the last picture had it. */
   get eyes(): Sight {
     this.camera.updateMatrixWorld();
     const size = this.renderer.getSize(new Vector2());
@@ -328,7 +292,7 @@ export class StageScene {
 
   /** What the camera sees, to be kept; `centre` is the point that everything is drawn around. */
   seen(centre: number[]): Views["Seen"] {
-    return seenBy(this.camera, this.controls.target, centre, this.isParallel);
+    return seenBy(this.camera, this.controls.target, centre, this.eye.isParallel);
   }
 
   /** Show edges that can be picked, as pairs of points in metres around the middle; none to show none. */
@@ -427,24 +391,8 @@ export class StageScene {
     else tell();
   }
 
-  /** Between these everything is seen: nothing within arm's reach is clipped, on the largest site as on a watch. */
-  private setDepths() {
-    const whole = Math.max(this.box.getSize(new Vector3()).length() / 2, 1e-5);
-    const off = this.box.distanceToPoint(this.camera.position);
-    this.camera.near = Math.max(Math.min(0.05, whole * 0.01), off * 0.3);
-    this.camera.far = off + whole * 14;
-    this.camera.updateProjectionMatrix();
-    if (this.isParallel) {
-      const tall = Math.tan((this.camera.fov * Math.PI) / 360) * this.camera.position.distanceTo(this.controls.target);
-      const across = tall * this.camera.aspect;
-      this.camera.near = off - whole * 4;
-      this.camera.projectionMatrix.makeOrthographic(-across, across, tall, -tall, this.camera.near, this.camera.far);
-    }
-    this.camera.projectionMatrixInverse.copy(this.camera.projectionMatrix).invert();
-  }
-
   private drawNow() {
-    this.setDepths();
+    this.eye.setDepths(this.box);
     const size = this.renderer.getSize(new Vector2());
     const render = (left: number, width: number, before: boolean) => {
       this.before.visible = before;
