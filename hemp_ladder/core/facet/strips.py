@@ -1,8 +1,9 @@
-"""Cones covered by strips from rim to rim.
+"""Cones and extrusions covered by strips from rim to rim.
 
-The kernel puts rows of points inside of cones, whose rims it steps differently: three times the triangles of a strip. A cone
-is straight along its rulings and unrolls into a plane without stretching, so that the triangles between the points on its
-border alone, as even as can be in that plane, are the strip; where a wide one strays, refining divides it.
+The kernel puts rows of points inside of cones, whose rims it steps differently: three times the triangles of a strip; and of
+extruded splines, at every knot: fifty times as many. Both are straight along their rulings and unroll into a plane without
+stretching, so that the triangles between the points on their border alone, as even as can be in that plane, are the strip;
+where a wide one strays, refining divides it.
 """
 
 from collections.abc import Sequence
@@ -19,7 +20,7 @@ _ROUND = 1e-9
 
 
 def with_strips(patch: Patch, surfaces: Sequence[TrueSurface]) -> Patch:
-    """The patch with every cone that has points inside of it covered from its border alone, where that is fewer triangles."""
+    """The patch with every such face that has points inside of it covered from its border alone, where that is fewer triangles."""
     of = patch.face[patch.triangles[:, 0]]
     dropped = np.zeros(len(of), bool)
     fresh: list[Integers] = []
@@ -30,7 +31,7 @@ def with_strips(patch: Patch, surfaces: Sequence[TrueSurface]) -> Patch:
         if not len(rows):
             continue
         own = patch.triangles[rows]
-        loops = [_without_seam(np.array(loop), patch.uv[loop]) for loop in _loops(own)]
+        loops = [_without_seam(np.array(loop), patch.uv[loop], surface.turn) for loop in _loops(own)]
         rim = _rim_of_tip(loops, patch)
         if rim is not None:
             if len(rim) - 1 < len(own):
@@ -39,7 +40,7 @@ def with_strips(patch: Patch, surfaces: Sequence[TrueSurface]) -> Patch:
                 tips.append((number, (patch.uv[rim[:-1]] + patch.uv[rim[1:]]) / 2))
                 count += len(rim) - 1
             continue
-        found = _covered(loops, [surface.unrolled(patch.uv[loop]) for loop in loops])
+        found = _covered(loops, _split(surface.unrolled(patch.uv[np.concatenate(loops)]), loops)) if loops else None
         if found is not None and len(found) < len(own):
             dropped[rows] = True
             fresh.append(found)
@@ -122,11 +123,16 @@ def _covered(loops: list[Integers], flat: list[Floats]) -> NDArray[np.integer] |
     return None if (turn == 0).any() else found
 
 
-def _without_seam(loop: Integers, uv: Floats) -> Integers:
-    """A loop without points along the seam of a cone that goes once around: nobody else shares those."""
+def _split(values: Floats, loops: list[Integers]) -> list[Floats]:
+    """The rows of each loop, one after the other."""
+    return np.split(values, np.cumsum([len(loop) for loop in loops])[:-1])
+
+
+def _without_seam(loop: Integers, uv: Floats, turn: float) -> Integers:
+    """A loop without points along the seam of what goes once around: nobody else shares those."""
     u = uv[:, 0]
     low, high = u.min(), u.max()
-    if abs(high - low - 2 * np.pi) > _ROUND:
+    if not abs(high - low - turn) <= _ROUND * turn < np.inf:
         return loop
     along = np.minimum(np.abs(u - low), np.abs(u - high)) < _ROUND
     still = (np.abs(u - np.roll(u, 1)) < _ROUND) & (np.abs(u - np.roll(u, -1)) < _ROUND)

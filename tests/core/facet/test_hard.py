@@ -6,15 +6,19 @@ import unittest
 import numpy as np
 import trimesh
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeBox,
     BRepPrimAPI_MakeCone,
     BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakePrism,
     BRepPrimAPI_MakeSphere,
     BRepPrimAPI_MakeTorus,
 )  # fmt: skip
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
-from OCP.TopoDS import TopoDS_Shape
+from OCP.collections import HArray1_gp_Pnt
+from OCP.GeomAPI import GeomAPI_Interpolate
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
+from OCP.TopoDS import TopoDS_Shape, TopoDS_Wire
 
 from demo import shapes
 from hemp_ladder.core.chain.making import Order, make
@@ -71,6 +75,46 @@ class Cones(unittest.TestCase):
             body = BRepAlgoAPI_Cut(cone, tool).Shape()
             for chord in (1.0, 0.1, 0.02):
                 mesh = made(body, chord)
+                self.assertTrue(mesh.watertight)
+                self.assertLessEqual(mesh.figures.deviation, chord * 1.02)
+                self.assertEqual(mesh.figures.degenerate, 0)
+
+
+class Extrusions(unittest.TestCase):
+    """Straight along their direction: a strip between rims of n segments is 2 n triangles, whatever the curve."""
+
+    def ring(self, deep: float) -> TopoDS_Wire:
+        turn = np.linspace(0, 2 * math.pi, 48, endpoint=False)
+        far = 50 * (1 + deep * np.cos(4 * turn))
+        points = np.column_stack([far * np.cos(turn), far * np.sin(turn), np.zeros(48)])
+        array = HArray1_gp_Pnt(1, 48)
+        for number, point in enumerate(points.tolist(), 1):
+            array.SetValue(number, gp_Pnt(*point))
+        curve = GeomAPI_Interpolate(array, True, 1e-6)
+        curve.Perform()
+        return BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(curve.Curve()).Edge()).Wire()
+
+    def test_an_extruded_spline_is_a_strip_straight_and_oblique(self) -> None:
+        for way in ((0, 0, 60), (25, 10, 60)):
+            body = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(self.ring(0.2)).Face(), gp_Vec(*way)).Shape()
+            for chord in (0.5, 0.1, 0.02):
+                mesh = made(body, chord)
+                rims = [len(np.unique(mesh.same[np.abs(mesh.positions[:, 2] - z) < 1e-6])) for z in (0, 60)]
+                self.assertAlmostEqual(len(mesh.triangles), sum(2 * n - 2 for n in rims), delta=4)
+                self.assertTrue(mesh.watertight)
+                self.assertLessEqual(mesh.figures.deviation, chord)
+                # Half the square of the radius over a turn, in closed form, as far as chords go.
+                exact = math.pi * 50**2 * (1 + 0.2**2 / 2) * 60
+                self.assertAlmostEqual(mesh.figures.volume / exact, 1, delta=chord / 50 + 1e-5)
+
+    def test_extrusions_with_holes_and_halves_stay_closed(self) -> None:
+        body = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(self.ring(0.2)).Face(), gp_Vec(0, 0, 60)).Shape()
+        drill = BRepPrimAPI_MakeCylinder(gp_Ax2(gp_Pnt(-90, 0, 30), gp_Dir(1, 0, 0)), 8.0, 180.0).Shape()
+        half = BRepPrimAPI_MakeBox(gp_Pnt(-100, 5, -1), 200.0, 100.0, 40.0).Shape()
+        for tool in (drill, half):
+            cut = BRepAlgoAPI_Cut(body, tool).Shape()
+            for chord in (1.0, 0.1):
+                mesh = made(cut, chord)
                 self.assertTrue(mesh.watertight)
                 self.assertLessEqual(mesh.figures.deviation, chord * 1.02)
                 self.assertEqual(mesh.figures.degenerate, 0)

@@ -1,6 +1,8 @@
 """`TrueSurface`: points, outward normals and distances of one face's surface."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +12,7 @@ from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_Orientation
 from OCP.TopoDS import TopoDS_Face
 
-from hemp_ladder.core.facet.surface.round import round_surface
+from hemp_ladder.core.facet.surface.round import cone_unrolled, round_surface
 from hemp_ladder.core.facet.surface.spline import SplineSurface
 from hemp_ladder.core.facet.surface.swept import Derived, Extrusion, Floats, Revolution, Surface
 from hemp_ladder.core.kernel.shapes import is_mirrored
@@ -42,7 +44,8 @@ class TrueSurface:
     """A face's surface, asked at many places in one call.
 
     flat   nothing on it can stray
-    unrolls  it is a cone, which becomes flat without stretching
+    unrolls  it is a cone or an extrusion, which becomes flat without stretching
+    turn     how far u goes once around it, endless where nothing goes around
     even   an edge strays most in its middle, exactly, and a triangle at an edge
     ball   the radius of a sphere, 0 of anything else
     ring   of a torus
@@ -56,13 +59,14 @@ class TrueSurface:
         self.ball = surface.Sphere().Radius() if kind == GeomAbs_SurfaceType.GeomAbs_Sphere else 0.0
         self.ring = _ring(face) if kind == GeomAbs_SurfaceType.GeomAbs_Torus else None
         self._round = round_surface(surface)
-        self.unrolls = kind == GeomAbs_SurfaceType.GeomAbs_Cone
-        if self.unrolls:
-            self._tip, self._slant = (
-                surface.Cone().RefRadius() / np.sin(surface.Cone().SemiAngle()),
-                surface.Cone().SemiAngle(),
-            )
         self._shape: Surface = self._round or _shape_of(surface)
+        self._flat: Callable[[Floats], Floats] | None = None
+        self.turn = 2 * np.pi
+        if kind == GeomAbs_SurfaceType.GeomAbs_Cone:
+            self._flat = partial(cone_unrolled, surface.Cone())
+        elif isinstance(self._shape, Extrusion):
+            self._flat = self._shape.unrolled
+            self.turn = surface.LastUParameter() - surface.FirstUParameter() if surface.IsUClosed() else np.inf
         reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
         self._sign = -1.0 if reversed_ != is_mirrored(face) else 1.0
 
@@ -79,12 +83,14 @@ class TrueSurface:
         length = lengths(normals)[:, None]
         return points, np.divide(normals, length, out=np.zeros_like(normals), where=length > 1e-30)
 
+    @property
+    def unrolls(self) -> bool:
+        return self._flat is not None
+
     def unrolled(self, uv: Floats) -> Floats:
-        """Where points of a cone lie once it is flat, (n, 2); not a number at its tip, where it cannot be told."""
-        away = np.abs(self._tip + uv[:, 1])
-        away[away < 1e-6 * max(away.max(initial=0.0), 1e-300)] = np.nan
-        turn = uv[:, 0] * abs(np.sin(self._slant))
-        return np.stack([away * np.cos(turn), away * np.sin(turn)], axis=1)
+        """Where points lie once it is flat, (n, 2); not a number at the tip of a cone, where it cannot be told."""
+        assert self._flat is not None
+        return self._flat(uv)
 
     def points(self, uv: Floats) -> Floats:
         """(n, 3) points at uv (n, 2)."""

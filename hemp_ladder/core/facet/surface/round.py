@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_SurfaceType
+from OCP.gp import gp_Cone
 
 from hemp_ladder.core.facet.surface.bounds import on_cone, on_cylinder, on_sphere, on_torus
 from hemp_ladder.core.facet.surface.swept import Derived, Floats, triple
@@ -97,3 +98,12 @@ def _placed(
     frame = shape.Position()
     axes = np.stack([triple(frame.XDirection()), triple(frame.YDirection()), triple(frame.Direction())])
     return Round(triple(frame.Location()), axes, profile, off, most)
+
+
+def cone_unrolled(cone: gp_Cone, uv: Floats) -> Floats:
+    """Where points of a cone at uv (n, 2) lie once it is flat, (n, 2); not a number at its tip."""
+    slope = np.sin(cone.SemiAngle())
+    away = np.abs(cone.RefRadius() / slope + uv[:, 1])
+    away[away < 1e-6 * max(away.max(initial=0.0), 1e-300)] = np.nan
+    turn = uv[:, 0] * abs(slope)
+    return np.stack([away * np.cos(turn), away * np.sin(turn)], axis=1)

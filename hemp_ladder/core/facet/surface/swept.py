@@ -14,7 +14,7 @@ from OCP.GeomAbs import GeomAbs_CurveType
 from OCP.gp import gp_Ax1, gp_Dir, gp_Pnt, gp_Vec
 
 from hemp_ladder.core.facet.surface.spline import SplineCurve
-from hemp_ladder.core.mesh.triangles import cross
+from hemp_ladder.core.mesh.triangles import cross, lengths
 
 Floats = NDArray[np.float64]
 Derived = tuple[Floats, Floats, Floats]
@@ -136,3 +136,17 @@ class Extrusion:
     def derived(self, uv: Floats) -> Derived:
         point, slope = self._curve.derived(uv[:, 0])
         return point + uv[:, 1:] * self._along, slope, np.tile(self._along, (len(uv), 1))
+
+    def unrolled(self, uv: Floats) -> Floats:
+        """Where points at uv (n, 2) lie once it is flat, (n, 2): how far around its section, by chords between them, and how
+        far along its direction. What lies around is as far apart as all of it is long, for what is even there then goes
+        along it, where nothing strays."""
+        u, at = np.unique(uv[:, 0], return_inverse=True)
+        outline = self._curve.points(u)
+        along = outline @ self._along
+        section = outline - along[:, None] * self._along
+        steps = lengths(np.diff(section, axis=0))
+        there = along[at] + uv[:, 1]
+        stretch = np.ptp(there) / max(float(np.median(steps)), 1e-300) if len(steps) else 1.0
+        around = np.concatenate([[0.0], np.cumsum(steps)]) * max(stretch, 1.0)
+        return np.stack([around[at], there], axis=1)
