@@ -34,6 +34,7 @@ for the same bar, and e is kept.
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -133,17 +134,26 @@ def tessellate_all(wanted: Sequence[tuple[bytes, float, float]], rounding: Seque
 def _settle(wanted: Wanted, mesh: Mesh) -> Mesh:
     """The mesh, or a better one where it has a fault."""
     shape, chord = wanted.shape, wanted.chord
-    enough = chord * _SAMPLED
-    shut = mesh.watertight or open_edges(shape) > 0
+    # Of a sheet that is open all the same, finer edges are more open ones.
+    sheet = not mesh.watertight and open_edges(shape) > 0
+    shut = mesh.watertight or sheet
+    better = partial(_better, chord=chord, sheet=sheet)
+
+    def holds() -> bool:
+        return not mesh.figures.failed and mesh.figures.deviation <= chord * _SAMPLED
+
     for edges in _FINER:
-        if not shut or mesh.figures.failed or mesh.figures.deviation <= enough:
+        if not shut or mesh.figures.failed or holds():
             break
-        mesh = _better(mesh, _mesh([replace(wanted, edges=edges)])[0], chord)
-    if shut and not mesh.figures.failed and mesh.figures.deviation <= enough:
+        mesh = better(mesh, _mesh([replace(wanted, edges=edges)])[0])
+    if shut and holds():
         return mesh
-    mesh = _better(mesh, _mesh([replace(wanted, careful=True)])[0], chord)
+    for careful in (None, *_FINER):
+        mesh = better(mesh, _mesh([replace(wanted, careful=True, edges=careful)])[0])
+        if mesh.figures.failed or holds():
+            break
     if mesh.figures.failed:
-        mesh = _better(mesh, _mesh_divided(wanted), chord)
+        mesh = better(mesh, _mesh_divided(wanted))
     if ((mesh.watertight or shut) and not mesh.figures.failed) or wanted.owners is not None:
         return mesh
     healer = ShapeFix_Shape(shape)
@@ -152,7 +162,7 @@ def _settle(wanted: Wanted, mesh: Mesh) -> Mesh:
     if len(faces_of(healed)) != mesh.faces.count:
         return mesh
     (repaired,) = _mesh([replace(wanted, shape=healed, careful=True)])
-    return _better(mesh, replace(repaired, figures=replace(repaired.figures, healed=True)), chord)
+    return better(mesh, replace(repaired, figures=replace(repaired.figures, healed=True)))
 
 
 def _mesh_divided(wanted: Wanted) -> Mesh:
@@ -169,8 +179,10 @@ def _mesh_divided(wanted: Wanted) -> Mesh:
     return _mesh([replace(wanted, shape=halves, owners=owners)])[0]
 
 
-def _better(first: Mesh, second: Mesh, chord: float) -> Mesh:
-    faults = [(len(m.figures.failed), m.open_edges, max(m.figures.deviation, chord)) for m in (first, second)]
+def _better(first: Mesh, second: Mesh, chord: float, sheet: bool) -> Mesh:
+    faults = [
+        (len(m.figures.failed), 0 if sheet else m.open_edges, max(m.figures.deviation, chord)) for m in (first, second)
+    ]
     return second if faults[1] < faults[0] else first
 
 

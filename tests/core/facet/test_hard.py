@@ -12,13 +12,14 @@ from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeCone,
     BRepPrimAPI_MakeCylinder,
     BRepPrimAPI_MakePrism,
+    BRepPrimAPI_MakeRevol,
     BRepPrimAPI_MakeSphere,
     BRepPrimAPI_MakeTorus,
 )  # fmt: skip
 from OCP.collections import HArray1_gp_Pnt
 from OCP.GeomAPI import GeomAPI_Interpolate
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
-from OCP.TopoDS import TopoDS_Shape, TopoDS_Wire
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 
 from demo import shapes
 from hemp_ladder.core.chain.making import Order, make
@@ -83,16 +84,31 @@ class Cones(unittest.TestCase):
 class Extrusions(unittest.TestCase):
     """Straight along their direction: a strip between rims of n segments is 2 n triangles, whatever the curve."""
 
+    def spline(self, points: np.ndarray, closed: bool) -> TopoDS_Edge:
+        array = HArray1_gp_Pnt(1, len(points))
+        for number, point in enumerate(points.tolist(), 1):
+            array.SetValue(number, gp_Pnt(*point))
+        curve = GeomAPI_Interpolate(array, closed, 1e-6)
+        curve.Perform()
+        return BRepBuilderAPI_MakeEdge(curve.Curve()).Edge()
+
     def ring(self, deep: float) -> TopoDS_Wire:
         turn = np.linspace(0, 2 * math.pi, 48, endpoint=False)
         far = 50 * (1 + deep * np.cos(4 * turn))
         points = np.column_stack([far * np.cos(turn), far * np.sin(turn), np.zeros(48)])
-        array = HArray1_gp_Pnt(1, 48)
-        for number, point in enumerate(points.tolist(), 1):
-            array.SetValue(number, gp_Pnt(*point))
-        curve = GeomAPI_Interpolate(array, True, 1e-6)
-        curve.Perform()
-        return BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(curve.Curve()).Edge()).Wire()
+        return BRepBuilderAPI_MakeWire(self.spline(points, True)).Wire()
+
+    def test_a_sheet_keeps_the_chord_error_too(self) -> None:
+        """Its open edges become more the finer they are: that is no fault."""
+        high = np.linspace(0, 100, 5)
+        profile = self.spline(np.column_stack([30 + 10 * np.sin(high / 15), 0 * high, high]), False)
+        for sheet in (
+            BRepPrimAPI_MakePrism(profile, gp_Vec(0, 80, 0)).Shape(),
+            BRepPrimAPI_MakeRevol(profile, gp_Ax1(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1)), math.pi / 2).Shape(),
+        ):
+            mesh = made(sheet, 0.02, math.radians(20))
+            self.assertLessEqual(mesh.figures.deviation, 0.02 * 1.02)
+            self.assertFalse(mesh.watertight)
 
     def test_an_extruded_spline_is_a_strip_straight_and_oblique(self) -> None:
         for way in ((0, 0, 60), (25, 10, 60)):
