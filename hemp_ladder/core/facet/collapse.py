@@ -33,7 +33,10 @@ class Collapse:
 
     def __init__(self, mesh: Mesh, edge: float) -> None:
         self.mesh, self.edge = mesh, edge
-        self.triangles, self.owner = mesh.triangles.astype(np.int64), np.arange(len(mesh.triangles))
+        # Sides without any length go first.
+        places = mesh.same[mesh.triangles]
+        self.owner = np.flatnonzero((places != places[:, [1, 2, 0]]).all(axis=1))
+        self.triangles = mesh.triangles[self.owner].astype(np.int64)
         self.count = int(mesh.same.max(initial=-1)) + 1
         self.spots = np.zeros((self.count, 3))
         self.spots[mesh.same] = mesh.positions

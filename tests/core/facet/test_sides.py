@@ -137,6 +137,18 @@ class Short(unittest.TestCase):
         once = thinned(made("ball", 0.002), 2.0)
         self.assertLessEqual(thinned(once, 2.0).figures.effects["shortest"], 0.03 * len(once.triangles))
 
+    def test_whatever_a_file_brings_comes_out_whole(self) -> None:
+        """Corners in one place, the same triangle twice, edges of five triangles, no triangle at all."""
+        dice = np.random.default_rng(1)
+        self.assertEqual(len(thinned(Mesh.nothing(1), 1.0).triangles), 0)
+        for _ in range(60):
+            soup = trimesh.Trimesh(dice.integers(0, 4, (30, 3)), dice.integers(0, 30, (60, 3)), process=False)
+            for edge in (0.5, 1.5, 1e6):
+                after = thinned(as_mesh(soup), edge)
+                self.assertTrue(np.isfinite(after.positions).all())
+                self.assertEqual(len(after.triangles), len(after.faces.labels))
+                self.assertTrue((after.triangles < len(after.positions)).all())
+
     def test_nothing_happens_where_nothing_is_short(self) -> None:
         drum = made("drum", 0.5)
         self.assertEqual(len(thinned(drum, 0.1).triangles), len(drum.triangles))
