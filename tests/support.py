@@ -149,8 +149,6 @@ class House:
     def __init__(self, workers: int = 1, kept: Path | None = None, **environment: str) -> None:
         server = os.environ["HEMP_LADDER_TEST_SERVER"]
         self.name = f"t{os.getpid()}_{random.randrange(1 << 30)}"
-        with psycopg.connect(server, autocommit=True) as connection:
-            connection.execute(f'CREATE DATABASE "{self.name}"')
         self.folder = Path(tempfile.mkdtemp(prefix="ladder-house-"))
         self.environment = {
             **os.environ,
@@ -159,15 +157,16 @@ class House:
             **SPARING,
             **environment,
         }
-        if kept is not None:
-            self._run(
-                "-c",
-                f"from hemp_ladder.store.database import migrate; migrate({(kept / 'schema').read_text().strip()!r})",
-            )
+        if kept is None:
+            self._from_template(server)
+        else:
+            with psycopg.connect(server, autocommit=True) as connection:
+                connection.execute(f'CREATE DATABASE "{self.name}"')
+            self._migrate(f"{(kept / 'schema').read_text().strip()!r}")
             psql = ["psql", "-q", "-v", "ON_ERROR_STOP=1", "-d", self.environment["HEMP_LADDER_DATABASE"]]
             subprocess.run([*psql, "-f", str(kept / "house.sql")], check=True, stdout=subprocess.DEVNULL)
             shutil.copytree(kept / "blobs", self.folder / "blobs")
-        self._run("-c", "from hemp_ladder.store.database import migrate; migrate()")
+            self._migrate()
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
@@ -177,8 +176,25 @@ class House:
         self.workers = [self.add_worker() for _ in range(workers)]
         self._wait()
 
-    def _run(self, *arguments: str) -> None:
-        subprocess.run([str(PYTHON), *arguments], cwd=ROOT, env=self.environment, check=True)
+    def _from_template(self, server: str) -> None:
+        """A database as migrations make it, which is done once for all houses of a cluster."""
+        with psycopg.connect(server, autocommit=True) as connection:
+            # One at a time: whoever copies is to be alone with what it copies from.
+            connection.execute("SELECT pg_advisory_lock(1)")
+            known = connection.execute("SELECT 1 FROM pg_database WHERE datname = 'ready'").fetchone()
+            if known is None:
+                connection.execute('DROP DATABASE IF EXISTS "making"')
+                connection.execute('CREATE DATABASE "making"')
+                self._migrate(database=server.rsplit("/", 1)[0] + "/making")
+                connection.execute('ALTER DATABASE "making" RENAME TO "ready"')
+            connection.execute(f'CREATE DATABASE "{self.name}" TEMPLATE "ready"')
+
+    def _migrate(self, to: str = "", database: str | None = None) -> None:
+        environment = {**self.environment, **({"HEMP_LADDER_DATABASE": database} if database else {})}
+        self._run("-c", f"from hemp_ladder.store.database import migrate; migrate({to})", environment=environment)
+
+    def _run(self, *arguments: str, environment: dict[str, str] | None = None) -> None:
+        subprocess.run([str(PYTHON), *arguments], cwd=ROOT, env=environment or self.environment, check=True)
 
     def _start(self, *arguments: str) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
