@@ -36,7 +36,7 @@ from hemp_ladder.core.fit import FitSettings, SourceFit, climb_fit, moved_box
 from hemp_ladder.core.fit.lookouts import lookouts_of
 from hemp_ladder.core.keys import joined_key
 from hemp_ladder.core.mend.review import review_mend
-from hemp_ladder.core.mesh.figures import Figures
+from hemp_ladder.core.mesh.figures import Figures, effects_in_all
 from hemp_ladder.core.model.material import UNDECIDED
 from hemp_ladder.core.ship.costs import review_limit
 from hemp_ladder.core.ship.naming import review_names
@@ -144,7 +144,10 @@ def result(session: Session, job_id: int) -> ResultView:
             "Mend": mend_rung(len(inside_out), len(open_parts), damaged),
             "Trim": trim_rung(triangles, trimmed),
         },
-        effects=_effects(now, figures, times),
+        effects=effects_in_all(
+            (figures.get(chain.key) if chain is not None and count else None, count)
+            for chain, count in zip(now.chains, times, strict=True)
+        ),
         levels=levels,
         slender=sum(part.slender * count for part, count in used),
         off_by=max((p.off_by or 0.0 for p, _ in used), default=0.0),
@@ -308,18 +311,6 @@ def _boxes(now: Plan, figures: Mapping[str, Figures]) -> dict[int, NDArray[np.fl
     """The boxes of the parts' triangles, by index, where they are there."""
     known = {i: figures.get(chain.key) for i, chain in enumerate(now.chains) if chain is not None}
     return {i: np.array(item.box) for i, item in known.items() if item is not None and item.box}
-
-
-def _effects(now: Plan, figures: Mapping[str, Figures], times: Sequence[int]) -> dict[str, float]:
-    """What each operation did, over all placements that entered; counts, as lengths do not add up."""
-    total: dict[str, float] = {}
-    for chain, count in zip(now.chains, times, strict=True):
-        known = figures.get(chain.key) if chain is not None and count else None
-        for name, effect in known.effects.items() if known else ():
-            if name.endswith(".off"):
-                continue
-            total[name] = total.get(name, 0.0) + effect * count
-    return total
 
 
 def _unfit_names(now: Plan) -> list[Finding]:

@@ -27,6 +27,7 @@ from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.fit import climb_fit
+from hemp_ladder.core.mesh.figures import effects_in_all
 from hemp_ladder.core.model.join import Joined, join
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.ship.formats import format_of
@@ -193,22 +194,13 @@ def _report(paths: list[Path], result: Result, receipt: dict[str, Any], findings
         "placements": len(result.sorted.placements),
         "triangles": result.triangles,
         "vertices": result.vertices,
-        "effects": _effects(result),
+        "effects": effects_in_all(
+            zip((result.figures.get(c.key) if c else None for c in result.chains), result.times, strict=True)
+        ),
         "size_m": [round(float(side), 9) for side in box[1] - box[0]],
         "receipt": receipt,
         "findings": [item.as_dict() for item in findings],
     }
-
-
-def _effects(result: Result) -> dict[str, float]:
-    """What each operation did, over all placements; counts, as lengths do not add up."""
-    total: dict[str, float] = {}
-    for chain, times in zip(result.chains, result.times, strict=True):
-        known = result.figures.get(chain.key) if chain else None
-        for name, effect in known.effects.items() if known else ():
-            if not name.endswith(".off"):
-                total[name] = total.get(name, 0.0) + effect * times
-    return total
 
 
 def _sha256(path: Path) -> str:

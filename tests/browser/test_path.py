@@ -61,8 +61,11 @@ class BrowserCase(HouseCase):
             self.rung(name).click()
 
     def choose(self, label: str, option: str) -> None:
-        """By the pointer; where a list that opens just then takes no notice of it, by the key."""
         self.page.get_by_label(label, exact=True).click()
+        self.take(option)
+
+    def take(self, option: str) -> None:
+        """Of an open list, by the pointer; where a list that opens just then takes no notice of it, by the key."""
         item = self.page.get_by_role("option", name=option, exact=True)
         item.click()
         try:

@@ -17,8 +17,6 @@ _TURNED, _LIT = 0.2, 0.05
 _FAR, _GROWN = 2.0, 1.05
 #: So often is looked for more that can move in the same round.
 _PICKS = 8
-#: Multiplying by it mixes the bits of a number (2^64 over the golden ratio; D. Knuth's multiplicative hashing).
-_MIX = np.uint64(0x9E3779B97F4A7C15)
 
 Numbers = NDArray[np.int64]
 Mask = NDArray[np.bool_]
@@ -40,7 +38,6 @@ class Collapse:
         self.count = int(mesh.same.max(initial=-1)) + 1
         self.spots = np.zeros((self.count, 3))
         self.spots[mesh.same] = mesh.positions
-        self.columns = _columns(self.spots, edge)
         #: Which sides may still give way: from its start onto its end, and the other way.
         self.open = np.ones((2, len(self.triangles), 3), bool)
 
@@ -84,13 +81,6 @@ class Collapse:
         self.triangles, self.owner, self.open = self.triangles[kept], self.owner[kept], self.open[:, kept]
 
 
-def _columns(spots: NDArray[np.float64], edge: float) -> NDArray[np.uint64]:
-    """A number for each place, the same for all that stand upright over one another."""
-    x, y = np.round(spots[:, :2] / (1e-6 * edge)).astype(np.int64).astype(np.uint64).T
-    mixed = (x * _MIX ^ y) * _MIX
-    return np.asarray(mixed ^ mixed >> np.uint64(29))
-
-
 def _pairs(one: Numbers, two: Numbers) -> Numbers:
     """Two numbers of places in one."""
     return one << 31 | two
@@ -102,7 +92,6 @@ class _Round:
     def __init__(self, whole: Collapse, triangles: Numbers) -> None:
         self.mesh, self.triangles, self.edge = whole.mesh, triangles, whole.edge
         self.same, self.count, self.spots = whole.mesh.same, whole.count, whole.spots
-        self.columns = whole.columns
         self.places = self.same[triangles]
         self.edges = Edges.of(self.places)
 
@@ -238,13 +227,10 @@ class _Round:
         return np.concatenate(won)
 
     def _order(self, one: Numbers, two: Numbers) -> Numbers:
-        """Moves (k,) from the shortest on. Of about the same length whichever, but always the same, and what stands
-        upright over one another alike, so that walls stay upright."""
+        """Moves (k,) from the shortest on. Of about the same length whichever, but always the same: in order they would wait
+        for one another."""
         short = np.maximum(lengths(self.spots[one] - self.spots[two]) / self.edge, 1e-9)
-        about = (np.log2(short) * 10 + 300).round().astype(np.uint64)
-        alike = (self.columns[one] + np.uint64(3) * self.columns[two]) * _MIX >> np.uint64(34)
-        any_ = np.random.default_rng(7).permutation(len(one)).astype(np.uint64) & np.uint64(0xFFFFF)
-        return np.argsort(about << np.uint64(50) | alike << np.uint64(20) | any_)
+        return np.lexsort((np.random.default_rng(7).permutation(len(one)), np.log2(short).round(1)))
 
 
 def _listed(wanted: Numbers, keys: Numbers, values: Numbers) -> tuple[Numbers, Numbers]:

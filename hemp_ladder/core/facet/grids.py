@@ -31,12 +31,9 @@ def with_grids(patch: Patch, surfaces: Sequence[TrueSurface], chord: float, angl
     numbers = [number for number, surface in enumerate(surfaces) if surface.ring is not None]
     if not numbers:
         return patch
-    of = patch.face[patch.triangles[:, 0]]
-    order = np.argsort(of, kind="stable")
-    first, last = (np.searchsorted(of[order], numbers, side=side) for side in ("left", "right"))
     found = []
-    for number, start, end in zip(numbers, first.tolist(), last.tolist(), strict=True):
-        ring, rows = surfaces[number].ring, order[start:end]
+    for number, rows in zip(numbers, patch.rows_of(numbers), strict=True):
+        ring = surfaces[number].ring
         if ring is not None and len(rows):
             lines = _lines(patch, rows, ring, chord * _GOAL, angle)
             if lines is not None:

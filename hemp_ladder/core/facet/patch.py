@@ -33,6 +33,13 @@ class Patch:
     sides: Floats
     middles: Floats
 
+    def rows_of(self, faces: Sequence[int]) -> list[Integers]:
+        """Of each of some faces its triangles, by number, in one look at all."""
+        of = self.face[self.triangles[:, 0]]
+        order = np.argsort(of, kind="stable")
+        first, last = (np.searchsorted(of[order], faces, side=side) for side in ("left", "right"))
+        return [order[start:end] for start, end in zip(first.tolist(), last.tolist(), strict=True)]
+
     def uv_at(self, vertices: Integers, shares: Floats | tuple[float, ...]) -> Floats:
         """UV at the mean of vertices (k, j) by shares (k, j) or (j,); a free coordinate follows the others."""
         shares = np.broadcast_to(np.asarray(shares), vertices.shape)

@@ -120,6 +120,8 @@ def _left(mesh: Mesh, work: Collapse) -> Mesh:
 def _apart(before: Mesh, after: Mesh) -> float:
     """The largest distance found between two meshes, either way: from vertices and the middles of sides and triangles."""
     largest = 0.0
+    if not len(after.triangles):
+        return largest  # nothing had any size
     for one, two in ((before, after), (after, before)):
         corners = one.corners
         points = np.concatenate(

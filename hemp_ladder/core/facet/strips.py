@@ -21,16 +21,15 @@ _ROUND = 1e-9
 
 def with_strips(patch: Patch, surfaces: Sequence[TrueSurface]) -> Patch:
     """The patch with every such face that has points inside of it covered from its border alone, where that is fewer triangles."""
-    of = patch.face[patch.triangles[:, 0]]
-    dropped = np.zeros(len(of), bool)
+    numbers = [number for number, surface in enumerate(surfaces) if surface.unrolls]
+    if not numbers:
+        return patch
+    dropped = np.zeros(len(patch.triangles), bool)
     fresh: list[Integers] = []
     tips: list[tuple[int, Floats]] = []
     count = len(patch.positions)
-    for number, surface in enumerate(surfaces):
-        rows = np.flatnonzero(of == number) if surface.unrolls else np.zeros(0, int)
-        if not len(rows):
-            continue
-        own = patch.triangles[rows]
+    for number, rows in zip(numbers, patch.rows_of(numbers), strict=True):
+        surface, own = surfaces[number], patch.triangles[rows]
         loops = [_without_seam(np.array(loop), patch.uv[loop], surface.turn) for loop in _loops(own)]
         rim = _rim_of_tip(loops, patch)
         if rim is not None:

@@ -1,6 +1,6 @@
 """`Figures`: all that is known of a mesh to whoever does not hold its triangles."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import asdict, dataclass, field, fields
 from typing import Any
 
@@ -104,3 +104,13 @@ _NAMES = [item.name for item in fields(Figures)]
 
 def _tuples(value: Any) -> Any:
     return tuple(_tuples(item) for item in value) if isinstance(value, list | tuple) else value
+
+
+def effects_in_all(known: Iterable[tuple[Figures | None, int]]) -> dict[str, float]:
+    """What operations did, over figures and how often each counts; counts only, as lengths (`.off`) do not add up."""
+    total: dict[str, float] = {}
+    for figures, times in known:
+        for name, effect in figures.effects.items() if figures else ():
+            if not name.endswith(".off"):
+                total[name] = total.get(name, 0.0) + effect * times
+    return total

@@ -11,11 +11,14 @@ _VERTICES = 0.5
 
 
 class Tree:
-    """A mesh that distances are measured to, with its tree."""
+    """A mesh that distances are measured to, with its tree. Raises ValueError where it has no triangle, over which the
+    library's tree ends the process."""
 
     def __init__(self, mesh: Mesh) -> None:
         from igl import AABB
 
+        if not len(mesh.triangles):
+            raise ValueError("a mesh without triangles is near to nothing")
         self.mesh = mesh
         self.positions = np.ascontiguousarray(mesh.positions, np.float64)
         self.triangles = np.ascontiguousarray(mesh.triangles, np.int64)

@@ -6,15 +6,22 @@ import unittest
 import numpy as np
 import shapely
 
-from hemp_ladder.core.chain.steps import Job
+from hemp_ladder.core.chain.steps import Chain, Job
+from hemp_ladder.core.climb import plan
+from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.drawn.curves import Subpath, circle, polyline
 from hemp_ladder.core.drawn.make import make_solids
 from hemp_ladder.core.drawn.shape import Shape, write_drawn
 from hemp_ladder.core.drawn.shorten import shortened
 from hemp_ladder.core.drawn.solid import Solid
 from hemp_ladder.core.drawn.step import Solidify
+from hemp_ladder.core.facet.settings import Absolute, FacetException, FacetSettings
 from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.join import Given, join
+from house.places import ROOT
+from tests.support import read_kept
 
+SIGN = ROOT / "demo" / "harbour-sign.svg"
 BEND = math.radians(10)
 
 
@@ -70,6 +77,37 @@ class Rings(unittest.TestCase):
         fewer = shortened([line], 1.0, BEND, 50, closed=False)
         np.testing.assert_array_equal(fewer.rings[0][[0, -1]], line[[0, -1]])
         self.assertEqual(fewer.smooth.tolist(), [False] + [True] * (len(fewer.rings[0]) - 2) + [False])
+
+    def test_nothing_at_all(self) -> None:
+        for closed in (True, False):
+            self.assertEqual(shortened([], 1.0, BEND, 50, closed).gone, 0)
+
+
+class Jobs(unittest.TestCase):
+    """What is decided at Facet, down to the triangles of a drawing."""
+
+    def planned(self, shortest: float | None, own: float | None = None) -> list[Chain | None]:
+        model = join([Given("a", "sign.svg", read_kept(SIGN)[0])])
+        exceptions = (FacetException(match="Waves", by="layer", shortest=own),) if own else ()
+        facet = FacetSettings(chord=Absolute(metres=5e-5), shortest=shortest, exceptions=exceptions)
+        return list(plan(model, Decisions(facet=facet)).chains)
+
+    def test_drawn_parts_are_thinned_by_their_own_step_in_their_own_unit(self) -> None:
+        chains = [chain for chain in self.planned(3e-3) if chain]
+        self.assertTrue(chains)
+        for chain in chains:
+            assert isinstance(chain.first, Solidify)
+            self.assertAlmostEqual(chain.first.shortest or 0, 3.0, places=6)
+            self.assertEqual(chain.operations, ())
+            self.assertIsNone(chain.first.bare().shortest)
+        plain = [chain for chain in self.planned(None) if chain]
+        self.assertTrue({chain.key for chain in plain}.isdisjoint(chain.key for chain in chains))
+
+    def test_an_exception_holds_for_its_layer_only(self) -> None:
+        sides = [
+            chain.first.shortest for chain in self.planned(None, 2e-3) if chain and isinstance(chain.first, Solidify)
+        ]
+        self.assertEqual({side is None for side in sides}, {True, False})
 
 
 class Walls(unittest.TestCase):

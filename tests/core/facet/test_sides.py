@@ -24,6 +24,7 @@ from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel.shapes import write_shape
 from hemp_ladder.core.mesh.measure import measure
 from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.mesh.tree import Tree
 from hemp_ladder.core.model.join import Given, join
 from tests.core.sort.test_copies import as_mesh
 from tests.support import AS1, DEMO, read_kept
@@ -141,6 +142,10 @@ class Short(unittest.TestCase):
         """Corners in one place, the same triangle twice, edges of five triangles, no triangle at all."""
         dice = np.random.default_rng(1)
         self.assertEqual(len(thinned(Mesh.nothing(1), 1.0).triangles), 0)
+        point = as_mesh(trimesh.Trimesh(np.zeros((3, 3)), [[0, 1, 2]], process=False))
+        self.assertEqual(thinned(point, 1.0).figures.effects, {"shortest": 1.0, "shortest.off": 0.0})
+        with self.assertRaises(ValueError):
+            Tree(Mesh.nothing(1))
         for _ in range(60):
             soup = trimesh.Trimesh(dice.integers(0, 4, (30, 3)), dice.integers(0, 30, (60, 3)), process=False)
             for edge in (0.5, 1.5, 1e6):
