@@ -1,0 +1,138 @@
+"""The front end's modules without a browser: bundled as for it, called by Node."""
+
+import base64
+import fnmatch
+import json
+import random
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import shapely
+
+from hemp_ladder.core.choose.outlines.settings import Shaping
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.lengths import parse_length
+from hemp_ladder.core.units import say_imperial, say_metric
+from hemp_ladder.store import packs
+from house.places import WEB
+
+#: Calls `name(...arguments)` of the bundle for each line of JSON and prints each answer as JSON.
+_CALLER = """
+import * as modules from %s;
+import { readFileSync } from "node:fs";
+globalThis.atob ??= (text) => Buffer.from(text, "base64").toString("binary");
+const revive = (key, value) => {
+  if (value && value.map) return value;
+  if (value && value.$set) return new Set(value.$set);
+  if (value && value.$map) return new Map(value.$map);
+  if (value && value.$bytes) return Uint8Array.from(Buffer.from(value.$bytes, "base64")).buffer;
+  return value;
+};
+const plain = (key, value) => {
+  if (value instanceof Map || value instanceof Set) return [...value];
+  if (ArrayBuffer.isView(value)) return [...value];
+  return value;
+};
+for (const [name, parts] of JSON.parse(readFileSync(0, "utf8"), revive))
+  console.log(JSON.stringify(modules[name](...parts) ?? null, plain));
+"""
+#: What the bundle offers; the last two turn three's objects into plain ones.
+_ENTRY = """
+export * from "%(src)s/ui/format";
+export * from "%(src)s/ledger/rows";
+export { newest } from "%(src)s/api/newest";
+export { parse, renumbered } from "%(src)s/bench/keptHidden";
+export { grow, whole } from "%(src)s/stage/cuts";
+export { moved, ownOf, reach, whomSaid, withOwn } from "%(src)s/bench/exceptions/entries";
+export { readPack } from "%(src)s/stage/packs";
+export { finder } from "%(src)s/ledger/pattern";
+export { likeChosen } from "%(src)s/ledger/like";
+export { narrowedTo, sharedBy } from "%(src)s/ledger/facets";
+export { countChosen, isChosen, nodesOf, partlyChosen } from "%(src)s/ledger/chosen";
+export { changed, hideChosen, showOnly } from "%(src)s/bench/bench";
+import { finder } from "%(src)s/ledger/pattern";
+import { touches } from "%(src)s/stage/picking/box";
+export const found = (pattern, words) => words.map((word) => finder(pattern)(word.toLowerCase()));
+export const touched = (triangles, seen, box) =>
+  triangles.map((positions) =>
+    touches({ positions, index: [0, 1, 2], first: 0, end: 3, matrix: new Matrix4() }, new Matrix4().fromArray(seen), box),
+  );
+export * from "%(src)s/rungs/receive/choices";
+export * from "%(src)s/rungs/receive/plan/paper";
+export * from "%(src)s/rungs/receive/outlines/said";
+export { laid } from "%(src)s/rungs/receive/outlines/drawOutlines";
+import { dressedGeometry, readPack } from "%(src)s/stage/packs";
+import { Matrix4 } from "three";
+import { chunk } from "%(src)s/stage/drawn";
+import { layoutOf, placement } from "%(src)s/stage/layout";
+import { trianglesOf, wornBy } from "%(src)s/ledger/rows";
+import { makePickable } from "%(src)s/stage/picking/sorted";
+export const picked = (data) => {
+  const geometry = dressedGeometry(readPack(data)[0], [], 1, false);
+  const before = [...geometry.index.array];
+  makePickable(geometry);
+  return [before, [...geometry.index.array], geometry.boundsTree !== undefined];
+};
+export const dressed = (data, slots, count, flipped) => {
+  const geometry = dressedGeometry(readPack(data)[0], slots, count, flipped);
+  return {
+    index: [...geometry.index.array],
+    normals: [...geometry.attributes.normal.array],
+    groups: geometry.groups,
+  };
+};
+export const placed = (structure, result, ...rest) => {
+  const nothing = { placements: [], dresses: [], dress_of: [], cut_nodes: [] };
+  return placement(layoutOf(structure, { ...nothing, ...result }), ...rest, new Matrix4()).elements;
+};
+export const counted = (structure, result) =>
+  [...wornBy(structure, result)].map(([part, worn]) => [part, worn.times, trianglesOf(worn, result)]);
+export const baked = (data, placings) => {
+  const mesh = readPack(data)[0];
+  const pieces = placings.map(({ matrix, turned, flipped }, node) => ({
+    ...mesh, node, part: node, matrix: new Matrix4().fromArray(matrix), turned, flipped,
+  }));
+  const { object, hit, box, veil } = chunk(pieces, null);
+  const { position, normal } = object.geometry.attributes;
+  return {
+    positions: [...position.array], normals: [...normal.array], index: [...object.geometry.index.array],
+    hits: [0, 3, 4, 7].map((faceIndex) => hit({ faceIndex })),
+    boxes: pieces.map((_, at) => [box(at).min.toArray(), box(at).max.toArray()]),
+    veil: [...veil([1], null).geometry.index.array],
+  };
+};
+"""
+
+
+class Modules(unittest.TestCase):
+    bundle: Path
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        keeper = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(keeper.cleanup)
+        # Beside the sources, so that their packages are found.
+        entry = WEB / "src" / f".entry-{Path(keeper.name).name}.ts"
+        cls.addClassCleanup(entry.unlink, missing_ok=True)
+        entry.write_text(_ENTRY % {"src": "."})
+        cls.bundle = Path(keeper.name) / "bundle.mjs"
+        made = subprocess.run(
+            ["npx", "rolldown", str(entry), "--file", str(cls.bundle), "--format", "esm", "--platform", "node"],
+            cwd=WEB, capture_output=True, text=True,
+        )  # fmt: skip
+        assert made.returncode == 0, made.stderr[-2000:]
+        entry.unlink()
+
+    def call(self, name: str, *cases: list[Any]) -> list[Any]:
+        """What the function answers to each case."""
+        told = json.dumps([[name, case] for case in cases])
+        done = subprocess.run(
+            ["node", "--input-type=module", "-e", _CALLER % json.dumps(self.bundle.as_uri())],
+            input=told, capture_output=True, text=True,
+        )  # fmt: skip
+        self.assertEqual(done.returncode, 0, done.stderr[-1500:])
+        return [json.loads(line) for line in done.stdout.splitlines()]
