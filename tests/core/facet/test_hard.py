@@ -5,7 +5,7 @@ import unittest
 
 import numpy as np
 import trimesh
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeBox,
@@ -122,6 +122,18 @@ class Extrusions(unittest.TestCase):
                 # Half the square of the radius over a turn, in closed form, as far as chords go.
                 exact = math.pi * 50**2 * (1 + 0.2**2 / 2) * 60
                 self.assertAlmostEqual(mesh.figures.volume / exact, 1, delta=chord / 50 + 1e-5)
+
+    def test_corners_on_its_straight_ends_are_kept_for_who_shares_them(self) -> None:
+        """A block stands against the end of a bulging wall: where it ends, there is a corner on the wall's ruling."""
+        along = np.linspace(0, 100, 9)
+        bulge = self.spline(np.column_stack([along, 25 * np.sin(along * math.pi / 100), 0 * along]), False)
+        floor = BRepBuilderAPI_MakeEdge(gp_Pnt(100, 0, 0), gp_Pnt(0, 0, 0)).Edge()
+        plate = BRepBuilderAPI_MakeFace(BRepBuilderAPI_MakeWire(bulge, floor).Wire()).Face()
+        wall = BRepPrimAPI_MakePrism(plate, gp_Vec(0, 0, 60)).Shape()
+        block = BRepPrimAPI_MakeBox(gp_Pnt(0, -10, 20), 30.0, 10.0, 20.0).Shape()
+        mesh = made(BRepAlgoAPI_Fuse(wall, block).Shape(), 0.5)
+        self.assertTrue(mesh.watertight)
+        self.assertEqual(mesh.figures.t_joints, 0)
 
     def test_extrusions_with_holes_and_halves_stay_closed(self) -> None:
         body = BRepPrimAPI_MakePrism(BRepBuilderAPI_MakeFace(self.ring(0.2)).Face(), gp_Vec(0, 0, 60)).Shape()

@@ -22,6 +22,7 @@ from hemp_ladder.core.facet.gauge import gauged
 from hemp_ladder.core.facet.shortest import thinned
 from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel.shapes import write_shape
+from hemp_ladder.core.mesh.figures import Figures, effects_in_all
 from hemp_ladder.core.mesh.measure import measure
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.tree import Tree
@@ -101,9 +102,9 @@ class Short(unittest.TestCase):
         self.assertAlmostEqual(fewer.area(), 16, places=6)
 
     def test_a_thin_tube_is_not_pinched(self) -> None:
-        """Three corners around: a side across and the third corner are a ring with nothing in it (link condition)."""
+        """Where three corners are left around it, a side across and the third are a ring with nothing in it (link condition)."""
         ball = trimesh.creation.icosphere(3, 10)
-        for sections in (3, 4, 5):
+        for sections in (4, 7, 12):
             tube = trimesh.creation.cylinder(1, 60, sections=sections).subdivide_to_size(4)
             whole = trimesh.util.concatenate([tube, ball.apply_translation([40, 0, 0])])
             whole.merge_vertices()
@@ -137,6 +138,10 @@ class Short(unittest.TestCase):
         """Joining again takes next to nothing more away."""
         once = thinned(made("ball", 0.002), 2.0)
         self.assertLessEqual(thinned(once, 2.0).figures.effects["shortest"], 0.03 * len(once.triangles))
+
+    def test_what_is_off_is_no_count(self) -> None:
+        known = Figures(effects={"shortest": 3.0, "shortest.off": 0.5})
+        self.assertEqual(effects_in_all([(known, 2), (None, 5), (known, 1)]), {"shortest": 9.0})
 
     def test_whatever_a_file_brings_comes_out_whole(self) -> None:
         """Corners in one place, the same triangle twice, edges of five triangles, no triangle at all."""

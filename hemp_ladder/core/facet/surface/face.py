@@ -45,7 +45,7 @@ class TrueSurface:
 
     flat   nothing on it can stray
     unrolls  it is a cone or an extrusion, which becomes flat without stretching
-    turn     how far u goes once around it, endless where nothing goes around
+    turn     how far u goes from one side of a cone's seam to the other, endless where there is no such seam
     even   an edge strays most in its middle, exactly, and a triangle at an edge
     ball   the radius of a sphere, 0 of anything else
     ring   of a torus
@@ -66,7 +66,7 @@ class TrueSurface:
             self._flat = partial(cone_unrolled, surface.Cone())
         elif isinstance(self._shape, Extrusion):
             self._flat = self._shape.unrolled
-            self.turn = surface.LastUParameter() - surface.FirstUParameter() if surface.IsUClosed() else np.inf
+            self.turn = np.inf
         reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
         self._sign = -1.0 if reversed_ != is_mirrored(face) else 1.0
 
