@@ -1,4 +1,5 @@
-"""The jobs that run in children: the only module of `work` that imports the kernel."""
+"""The jobs that read files, which children must be able to begin with at once, and the way to the others. With
+`child_shapes` the only modules of `work` that import the kernel."""
 
 import importlib
 from collections.abc import Callable
@@ -6,24 +7,10 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from hemp_ladder.core.chain.came import read_meshed
-from hemp_ladder.core.chain.making import Order, make
-from hemp_ladder.core.facet.gauge import gauged
-from hemp_ladder.core.facet.looking import sight as see
-from hemp_ladder.core.facet.sight import Sight
-from hemp_ladder.core.fit.lookouts import View
-from hemp_ladder.core.fit.marks import Marks
-from hemp_ladder.core.fit.marks.exact import exact_marks
-from hemp_ladder.core.fit.marks.meshed import mesh_marks
 from hemp_ladder.core.kernel import shapes as kernel  # noqa: F401  (imported here so that the fork server has it)
-from hemp_ladder.core.mend.study import study as study_whole
-from hemp_ladder.core.mend.study import study_curve
-from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.bundle import Bundle, open_bundle
 from hemp_ladder.core.receive.readers import need_reader
-from hemp_ladder.core.sort.inside import hidden_inside
-from hemp_ladder.core.trim.match import match_told
 
 Report = Callable[..., None]
 
@@ -52,56 +39,10 @@ def open_files(files: list[tuple[str, Path]], folder: str, root: str | None, rep
     return open_bundle(files, Path(folder), root)
 
 
-def follow(orders: list[Order], report: Report) -> list[dict[str, Mesh]]:
-    """Follow chains; for each order the meshes worth storing, by key."""
-    return make(orders)
-
-
-def gauge(orders: list[Order], report: Report) -> list[dict[str, float]]:
-    """Follow chains for what is measured of the meshes at their ends; those are not kept."""
-    return [gauged(found[order.chain.key].figures) for order, found in zip(orders, make(orders), strict=True)]
-
-
-def marks(body: bytes | Mesh, report: Report) -> Marks:
-    """What can be picked on a part: on its exact shape, on triangles as they came, or on a mesh."""
-    if isinstance(body, Mesh):
-        return mesh_marks(body)
-    return mesh_marks(read_meshed(body)) if body.startswith(b"meshed/") else exact_marks(body)
-
-
-def study(order: Order, what: str, report: Report) -> bytes:
-    """What is to be shown of a part, as JSON: all of it, its weld curve, or how it looks at a count of triangles."""
-    if what.startswith("facets-"):
-        return match_told(order, int(what.removeprefix("facets-")))
-    key = order.chain.key
-    mesh = order.start if order.done == len(order.chain.keys) else None
-    mesh = mesh if mesh is not None else make([order])[0][key]
-    return study_curve(mesh) if what == "curve" else study_whole(mesh)
-
-
-def inside(meshes: dict[int, Mesh], parts: Any, places: Any, hides: Any, report: Report) -> tuple[Any, bool]:
-    """Which placements stand wholly inside another, (p,), and whether all was looked through."""
-    found = hidden_inside(meshes, parts, places, hides)
-    return found.mask, found.whole
-
-
-def sight(
-    meshes: dict[int, Mesh],
-    parts: Any,
-    places: Any,
-    hides: Any,
-    count: int,
-    views: list[View],
-    width: int,
-    report: Report,
-) -> Sight:
-    """What pictures show of parts."""
-    return see(meshes, parts, places, hides, count, views, width)
-
-
 def at_leisure() -> None:
     """Import what only some jobs need, while there is none to do."""
     for name in (
+        _OTHERS,
         "hemp_ladder.core.facet.tessellate",
         "hemp_ladder.core.drawn.make",
         "scipy.interpolate",
@@ -116,13 +57,13 @@ def at_leisure() -> None:
         importlib.import_module(name)
 
 
-JOBS: dict[str, Callable[..., Any]] = {
-    "receive": receive,
-    "make": follow,
-    "gauge": gauge,
-    "open": open_files,
-    "marks": marks,
-    "study": study,
-    "inside": inside,
-    "sight": sight,
-}
+JOBS: dict[str, Callable[..., Any]] = {"receive": receive, "open": open_files}
+_OTHERS = "hemp_ladder.work.child_shapes"
+
+
+def job_called(name: str) -> Callable[..., Any]:
+    """One of the jobs here, or of those whose module comes in when the first of them is asked for."""
+    if name in JOBS:
+        return JOBS[name]
+    found: Callable[..., Any] = importlib.import_module(_OTHERS).JOBS[name]
+    return found

@@ -126,7 +126,7 @@ class Crew:
         cancelled: Callable[[], bool] = lambda: False,
         seconds: Callable[..., float] | None = None,
     ) -> Any:
-        """One job of `child_jobs` in a child of its own.
+        """One job of `child_jobs` or `child_shapes` in a child of its own.
 
         `seconds` gives from the inputs how much processor time it may take, within the limit for all.
 
@@ -275,7 +275,7 @@ def _serve(pipe: Connection, limits: Limits) -> None:
         allowed = int(used.ru_utime + used.ru_stime) + seconds
         resource.setrlimit(resource.RLIMIT_CPU, (allowed, resource.RLIM_INFINITY))
         try:
-            outcome: Any = known.JOBS[job](*values, report)
+            outcome: Any = known.job_called(job)(*values, report)
         except MemoryError:
             outcome = ChildDied("It needed more memory than one job may use.", True)
         except LadderError as error:

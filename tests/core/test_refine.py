@@ -4,6 +4,7 @@ import math
 import unittest
 from functools import cache
 from typing import Any
+from unittest.mock import patch
 
 import numpy as np
 from OCP.BRep import BRep_Tool
@@ -13,9 +14,15 @@ from OCP.gp import gp_Pnt
 from OCP.TopLoc import TopLoc_Location
 
 from demo import shapes
-from hemp_ladder.core.facet.patch import Patch, edge_codes
+from hemp_ladder.core.facet import tessellate as tessellating
+from hemp_ladder.core.facet.edges import EdgesOff
+from hemp_ladder.core.facet.harvest import patch_of
+from hemp_ladder.core.facet.patch import Patch, decoded, edge_codes
+from hemp_ladder.core.facet.refine import with_free
+from hemp_ladder.core.facet.ruler import Ruler
 from hemp_ladder.core.facet.sag import bulge
-from hemp_ladder.core.facet.tessellate import tessellate, tessellate_all
+from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.facet.tessellate import Wanted, _asked, _by_kernel, tessellate, tessellate_all
 from hemp_ladder.core.kernel.shapes import faces_of, write_shape
 from hemp_ladder.core.mesh.mesh import Mesh
 
@@ -42,6 +49,55 @@ SHAPES = {"vase": vase(1.1), "steep vase": vase(2.3), "pipe": bent_pipe(), "sphe
 @cache
 def mesh_of(name: str) -> Mesh:
     return tessellate(write_shape(SHAPES[name]), CHORD, 0.5)
+
+
+class Borders(unittest.TestCase):
+    """Sides along borders cannot be moved: the kernel put their ends there."""
+
+    def test_what_seems_to_stray_is_measured_along_it(self) -> None:
+        for name in ("vase", "steep vase", "pipe"):
+            faces = faces_of(SHAPES[name])
+            _by_kernel(Wanted(SHAPES[name], 0.5, 0.5), faces)
+            known = [TrueSurface(face) for face in faces]
+            coarse = with_free(patch_of(faces)[0], known)
+            ruler = Ruler(known, np.full(len(faces), 1e-3), coarse)
+            rows = np.flatnonzero([not known[face].flat for face in coarse.face[coarse.triangles[:, 0]]])
+            guessed = ruler.measure_sides(coarse, rows)
+            found = ruler.measure_borders(guessed, rows)
+            codes = edge_codes(coarse.triangles[rows])
+            border = ruler.on_border(codes)
+            ends, share = coarse.positions[decoded(codes[border])], np.linspace(0, 1, 101)[:, None, None]
+            face = coarse.face[decoded(codes[border])[:, 0]]
+            along = (1 - share) * ends[:, 0] + share * ends[:, 1]
+            first, second = (coarse.uv[decoded(codes[border])[:, k]] for k in (0, 1))
+            dense = np.zeros(len(face))
+            for number in np.unique(face):
+                own = face == number
+                for k in range(101):
+                    at = (1 - share[k, 0]) * first[own] + share[k, 0] * second[own]
+                    dense[own] = np.maximum(dense[own], known[number].distance(along[k][own], at, 0.0))
+            some = dense > 1e-3
+            self.assertTrue(some.any())
+            ratio = found.sides[rows][border][some] / dense[some]
+            self.assertLessEqual(float(ratio.max()), 1 + 1e-9, name)
+            self.assertGreater(float(ratio.min()), 0.97, name)
+            # What is inside is as it was.
+            np.testing.assert_array_equal(found.sides[rows][~border], guessed.sides[rows][~border])
+
+    def test_edges_that_stray_are_asked_for_again_before_faces_are_refined(self) -> None:
+        path = [(-3.29, -1.14, 0), (-4.5, 3.74, 0), (-10.48, 3.97, 0), (-15.5, 4.63, 0), (-13.82, 4.43, 0)]
+        shape = shapes.extrude_edges([shapes.spline(path), shapes.line(path[-1], path[0])], (0, 0, 3))
+        wanted, faces = Wanted(shape, 0.05, 2.0), faces_of(shape)
+        self.assertGreater(_asked(wanted, faces).largest, 0.08)
+        self.assertLess(_by_kernel(wanted, faces).largest, 0.05)
+
+    def test_finer_edges_that_lose_faces_are_not_taken(self) -> None:
+        shape = SHAPES["sphere"]
+        told = iter([EdgesOff(1.0, 90, True), EdgesOff(0.0, 0, True), EdgesOff(1.0, 90, True)])
+        with patch.object(tessellating, "_asked", side_effect=lambda wanted, faces: next(told)) as asked:
+            off = _by_kernel(Wanted(shape, 0.5, 0.5), faces_of(shape))
+        self.assertEqual(off.largest, 1.0)
+        self.assertEqual([call.args[0].edges for call in asked.call_args_list], [None, 1.2, None])
 
 
 class Refined(unittest.TestCase):

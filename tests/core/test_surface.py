@@ -7,8 +7,9 @@ from typing import Any
 import numpy as np
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
-from OCP.collections import Array2_double, Array2_gp_Pnt
+from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int, Array2_double, Array2_gp_Pnt
 from OCP.Geom import (
+    Geom_BezierCurve,
     Geom_BezierSurface,
     Geom_BSplineCurve,
     Geom_ConicalSurface,
@@ -29,6 +30,7 @@ from OCP.TopoDS import TopoDS
 
 from demo import shapes
 from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.facet.surface.spline import SplineCurve
 from hemp_ladder.core.kernel.shapes import faces_of
 
 FRAME = gp_Ax3(gp_Pnt(3, -7, 11), gp_Dir(1, 2, 3), gp_Dir(3, 0, -1))
@@ -93,6 +95,20 @@ def moved(face: Any, mirror: bool = False) -> Any:
     return TopoDS.Face(face.Moved(TopLoc_Location(move.Multiplied(size)), False))
 
 
+def _rational_curves() -> dict[str, Geom_BSplineCurve | Geom_BezierCurve]:
+    """With weights, which only few files have: a Bezier curve, and a spline that closes on itself."""
+    poles, weights = Array1_gp_Pnt(1, 5), Array1_double(1, 5)
+    for i in range(1, 6):
+        poles.SetValue(i, gp_Pnt(math.cos(i), 2 * math.sin(1.7 * i), 0.4 * i))
+        weights.SetValue(i, 1 + 0.4 * (i % 3))
+    knots, times = Array1_double(1, 6), Array1_int(1, 6)
+    for i in range(1, 7):
+        knots.SetValue(i, 0.2 * (i - 1))
+        times.SetValue(i, 1)
+    closed = Geom_BSplineCurve(poles, weights, knots, times, 3, True)
+    return {"bezier": Geom_BezierCurve(poles, weights), "closed": closed}
+
+
 class AgainstTheKernel(unittest.TestCase):
     def setUp(self) -> None:
         self.dice = np.random.default_rng(5)
@@ -148,6 +164,19 @@ class AgainstTheKernel(unittest.TestCase):
         self.check(found[0], uv, reversed_=found[0].Orientation().name.endswith("REVERSED"))
         beyond = uv + ([surface.UPeriod(), 0] if surface.IsUPeriodic() else [0, surface.VPeriod()])
         np.testing.assert_allclose(TrueSurface(found[0]).at(beyond)[0], TrueSurface(found[0]).at(uv)[0], atol=1e-9)
+
+    def test_rational_curves(self) -> None:
+        for name, curve in _rational_curves().items():
+            with self.subTest(name):
+                t = self.dice.uniform(0, 1, 40)
+                point, slope, meant = gp_Pnt(), gp_Vec(), []
+                for value in t:
+                    curve.D1(value, point, slope)
+                    meant.append([getattr(of, axis)() for of in (point, slope) for axis in "XYZ"])
+                spline = SplineCurve(curve)
+                found = np.concatenate(spline.derived(t), axis=1)
+                np.testing.assert_allclose(found, meant, atol=1e-9)
+                np.testing.assert_array_equal(spline.points(t), found[:, :3])
 
     def test_distance(self) -> None:
         """A point put off along the normal lies as far off as it was put, wherever the search begins."""

@@ -9,9 +9,8 @@ largest distance; on planes, cylinders, cones, spheres and tori with straight or
 from collections.abc import Iterator, Sequence
 
 import numpy as np
-from OCP.TopoDS import TopoDS_Face
 
-from hemp_ladder.core.facet.edges import EdgesOff, edges_off
+from hemp_ladder.core.facet.edges import EdgesOff
 from hemp_ladder.core.facet.patch import Floats, Integers, Patch
 from hemp_ladder.core.facet.ruler import by_face
 from hemp_ladder.core.facet.surface import TrueSurface
@@ -23,8 +22,9 @@ from hemp_ladder.core.mesh.triangles import cross, dot, lengths
 EACH, _LARGEST = 100, 100
 
 
-def measured(mesh: Mesh, patch: Patch, surfaces: Sequence[TrueSurface], faces: list[TopoDS_Face]) -> dict[str, float]:
-    """Of a part's mesh, whose faces' refined patch and exact surfaces are given; lengths in source coordinates.
+def measured(mesh: Mesh, patch: Patch, surfaces: Sequence[TrueSurface], edges: EdgesOff) -> dict[str, float]:
+    """Of a part's mesh, whose faces' refined patch and exact surfaces are given, and how far its edges were found off;
+    lengths in source coordinates.
 
     back     largest distance found from triangles to the surface
     there    largest distance found from surface and edges to the triangles
@@ -32,7 +32,6 @@ def measured(mesh: Mesh, patch: Patch, surfaces: Sequence[TrueSurface], faces: l
     samples  how many points were held against something
     bound    no point of a triangle and no point of an edge is farther off; left out where that is not known
     """
-    edges = edges_off(faces)
     if not len(patch.triangles):
         return {}
     corners = patch.positions[patch.triangles]

@@ -40,6 +40,28 @@ class Patch:
         first, last = (np.searchsorted(of[order], faces, side=side) for side in ("left", "right"))
         return [order[start:end] for start, end in zip(first.tolist(), last.tolist(), strict=True)]
 
+    def only(self, faces: NDArray[np.bool_]) -> "Patch":
+        """What of it is on some of the faces (f,), which keep their numbers; all in the same order."""
+        vertices = np.flatnonzero(faces[self.face])
+        rows = np.flatnonzero(faces[self.face[self.triangles[:, 0]]])
+        index = np.zeros(len(self.positions), np.int32)
+        index[vertices] = np.arange(len(vertices), dtype=np.int32)
+        return Patch(
+            self.positions[vertices], self.normals[vertices], self.uv[vertices], self.face[vertices],
+            self.free[vertices], index[self.triangles[rows]], self.sides[rows], self.middles[rows],
+        )  # fmt: skip
+
+    def by_face(self) -> "Patch":
+        """With vertices and triangles face by face, those of each in the same order."""
+        order = np.argsort(self.face, kind="stable")
+        index = np.empty(len(order), np.int32)
+        index[order] = np.arange(len(order), dtype=np.int32)
+        rows = np.argsort(self.face[self.triangles[:, 0]], kind="stable")
+        return Patch(
+            self.positions[order], self.normals[order], self.uv[order], self.face[order], self.free[order],
+            index[self.triangles[rows]], self.sides[rows], self.middles[rows],
+        )  # fmt: skip
+
     def uv_at(self, vertices: Integers, shares: Floats | tuple[float, ...]) -> Floats:
         """UV at the mean of vertices (k, j) by shares (k, j) or (j,); a free coordinate follows the others."""
         shares = np.broadcast_to(np.asarray(shares), vertices.shape)
@@ -120,21 +142,9 @@ def joined(patches: Sequence[Patch], faces: Sequence[int]) -> Patch:
 def apart(patch: Patch, faces: Sequence[int]) -> list[Patch]:
     """The patches that `joined` joined, with what was done to them since, in the same order within each."""
     numbers = np.cumsum([0, *faces])
-    part_of_vertex = np.searchsorted(numbers, patch.face, side="right") - 1
-    part_of_triangle = part_of_vertex[patch.triangles[:, 0]]
-    found = []
-    for part, number in enumerate(numbers[:-1]):
-        vertices, rows = np.flatnonzero(part_of_vertex == part), np.flatnonzero(part_of_triangle == part)
-        index = np.zeros(len(patch.positions), np.int32)
-        index[vertices] = np.arange(len(vertices), dtype=np.int32)
-        found.append(
-            Patch(
-                patch.positions[vertices], patch.normals[vertices], patch.uv[vertices],
-                (patch.face[vertices] - number).astype(np.int32), patch.free[vertices],
-                index[patch.triangles[rows]], patch.sides[rows], patch.middles[rows],
-            )
-        )  # fmt: skip
-    return found
+    part_of_face = np.repeat(np.arange(len(faces)), faces)
+    pieces = (patch.only(part_of_face == part) for part in range(len(faces)))
+    return [replace(piece, face=piece.face - np.int32(number)) for piece, number in zip(pieces, numbers, strict=False)]
 
 
 def edge_codes(triangles: Integers) -> NDArray[np.int64]:

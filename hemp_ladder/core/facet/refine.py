@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.facet.flip import flip_edges
-from hemp_ladder.core.facet.patch import Floats, Integers, Patch, decoded, edge_codes
+from hemp_ladder.core.facet.patch import Floats, Integers, Patch, decoded, edge_codes, joined
 from hemp_ladder.core.facet.ruler import Ruler
 from hemp_ladder.core.facet.surface import TrueSurface
 from hemp_ladder.core.mesh.triangles import weld_indices, weld_tolerance
@@ -32,9 +32,15 @@ def refine(patch: Patch, surfaces: list[TrueSurface], chords: Floats) -> tuple[P
     curved = np.array([not surface.flat for surface in surfaces], dtype=bool)
     active = curved.copy()
     first = np.bincount(patch.face[patch.triangles[:, 0]], minlength=len(surfaces)).clip(min=5000)
+    done: list[Patch] = []
     for attempt in range(_PASSES + 1):
         # What was measured and holds stays as it is until an edge of it is divided.
         of = patch.face[patch.triangles[:, 0]]
+        if np.count_nonzero(active[of]) < len(of) / 2:
+            # A few faces take most of the passes, which should not go through all that are done.
+            done.append(patch.only(~active))
+            patch = patch.only(active)
+            ruler, of = Ruler(surfaces, chords, patch), patch.face[patch.triangles[:, 0]]
         rows = np.flatnonzero(active[of] & ~(patch.middles <= ruler.limits[of]))
         if not len(rows):
             break
@@ -47,9 +53,11 @@ def refine(patch: Patch, surfaces: list[TrueSurface], chords: Floats) -> tuple[P
         active &= np.bincount(of, minlength=len(surfaces)) <= _GROWTH * first
         if attempt < _PASSES:
             patch = _split(patch, found, active, ruler)
+    patch = joined([*done, patch], [0] * (len(done) + 1)).by_face()
     off_by = np.zeros(len(surfaces))
     of = patch.face[patch.triangles[:, 0]]
     rows = np.flatnonzero(curved[of])
+    patch = Ruler(surfaces, chords, patch).measure_borders(patch, rows)
     np.maximum.at(off_by, of[rows], patch.off_by(rows))
     return patch, off_by
 

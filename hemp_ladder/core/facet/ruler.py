@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,9 @@ _GOAL = 0.98
 #: So many times its limit by the slopes at its ends, and an edge strays whatever a measurement would say.
 _FAR = 2.0
 
+#: Where along a side that cannot be moved it is measured.
+_PLACES = np.arange(1, 10) / 10
+
 
 class Ruler:
     """Measures a part's triangles against its faces' surfaces.
@@ -24,10 +28,14 @@ class Ruler:
 
     def __init__(self, surfaces: Sequence[TrueSurface], chords: Floats, patch: Patch) -> None:
         self._surfaces = surfaces
-        # Edges along the borders of faces are never split or turned, so they stay what they are.
-        codes, uses = np.unique(edge_codes(patch.triangles), return_counts=True)
-        self._borders = codes[uses == 1]
+        self._first = patch.triangles
         self.limits = chords * np.array([1 if surface.even else _GOAL for surface in surfaces])
+
+    @cached_property
+    def _borders(self) -> Integers:
+        """Codes of the edges along the borders of faces, which are never split or turned, so that they stay what they are."""
+        codes, uses = np.unique(edge_codes(self._first), return_counts=True)
+        return codes[uses == 1]
 
     def measure_sides(self, patch: Patch, rows: Integers) -> Patch:
         """The patch with every side of the triangles `rows` (k,) measured."""
@@ -87,6 +95,23 @@ class Ruler:
         middles = patch.middles.copy()
         middles[rows] = self._distance(patch.face[corners[:, 0]], points, patch.uv_at(corners, shares))
         return replace(patch, middles=middles)
+
+    def measure_borders(self, patch: Patch, rows: Integers) -> Patch:
+        """The patch with the sides along borders that seem to stray, of the triangles `rows` (k,), held against the surface
+        at several places: nothing can be done about them here, so what was carried from their middles does not do."""
+        codes = edge_codes(patch.triangles[rows])
+        beyond = patch.sides[rows] > self.limits[patch.face[patch.triangles[rows, 0]]][:, None]
+        beyond[beyond] = self.on_border(codes[beyond])
+        if not beyond.any():
+            return patch
+        pairs = decoded(codes[beyond])
+        shares = np.repeat(_PLACES, len(pairs))
+        found = self._at_share(patch, np.tile(pairs, (len(_PLACES), 1)), shares).reshape(len(_PLACES), -1)
+        sides = patch.sides[rows]
+        sides[beyond] = found.max(axis=0)
+        whole = patch.sides.copy()
+        whole[rows] = sides
+        return replace(patch, sides=whole)
 
     def at(self, face: Integers, uv: Floats) -> tuple[Floats, Floats]:
         """(n, 3) points and (n, 3) outward normals on faces (n,) at uv (n, 2)."""

@@ -49,6 +49,7 @@ from OCP.ShapeUpgrade import ShapeUpgrade_ShapeDivideClosed
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Face, TopoDS_Shape
 
+from hemp_ladder.core.facet.edges import EdgesOff, edges_off
 from hemp_ladder.core.facet.estimate import refuse_too_many
 from hemp_ladder.core.facet.grids import with_grids
 from hemp_ladder.core.facet.harvest import patch_of
@@ -188,34 +189,34 @@ def _better(first: Mesh, second: Mesh, chord: float, sheet: bool) -> Mesh:
 
 def _mesh(wanted: Sequence[Wanted]) -> list[Mesh]:
     """Mesh from nothing: each by the kernel, then all refined together."""
-    faces: list[list[TopoDS_Face]] = []
     patches: list[Patch] = []
     surfaces: list[TrueSurface] = []
     lost: list[list[int]] = []
+    edges: list[EdgesOff] = []
+    counts: list[int] = []
     took: list[float] = []
     begun = time.process_time()
     for item in wanted:
         start = time.process_time()
-        _by_kernel(item)
         own = faces_of(item.shape)
+        edges.append(_by_kernel(item, own))
         patch, failed = patch_of(own)
         known = [TrueSurface(face) for face in own]
         patches.append(with_grids(with_strips(with_free(patch, known), known), known, item.chord, item.angle))
-        faces.append(own)
         surfaces += known
+        counts.append(len(own))
         lost.append(failed)
         took.append(time.process_time() - start)
-    counts = [len(own) for own in faces]
     chords = np.repeat([item.chord for item in wanted], counts)
     arcs = np.repeat([1 - np.cos(item.angle / 2) for item in wanted], counts)
     chords = np.minimum(chords, arcs * [surface.ball or np.inf for surface in surfaces])
     refined, off_by = refine(joined(patches, counts), surfaces, chords)
-    starts = np.cumsum([0, *counts]).tolist()
+    ends = np.cumsum([0, *counts]).tolist()
+    runs = [slice(*ends[number : number + 2]) for number in range(len(wanted))]
     made = []
-    for item, patch, own, failed, start in zip(wanted, apart(refined, counts), faces, lost, starts, strict=False):
-        run = slice(start, start + len(own))
+    for item, patch, run, failed, off in zip(wanted, apart(refined, counts), runs, lost, edges, strict=True):
         mesh = _gathered(item, patch, failed, off_by[run])
-        told = measured(mesh, patch, surfaces[run], own)
+        told = measured(mesh, patch, surfaces[run], off)
         told |= by_limit(patch, item.chord, item.angle)
         made.append(replace(mesh, figures=replace(mesh.figures, faceted=told)))
     # What was done for all together is shared by how many triangles each has.
@@ -226,20 +227,36 @@ def _mesh(wanted: Sequence[Wanted]) -> list[Mesh]:
     ]
 
 
-def _by_kernel(wanted: Wanted) -> None:
-    """Have the kernel hang triangles on the shape's faces."""
+def _by_kernel(wanted: Wanted, faces: list[TopoDS_Face]) -> EdgesOff:
+    """Have the kernel hang triangles on the shape's faces, and how far edges are from their sides. Where they stray, finer
+    ones are asked for at once: faces cannot be refined to anything along such a border."""
+    off = _asked(wanted, faces)
+    if wanted.edges is None and not wanted.careful:
+        for edges in _FINER:
+            if off.largest <= wanted.chord * _SAMPLED:
+                break
+            finer = _asked(replace(wanted, edges=edges), faces)
+            if finer.samples < off.samples:
+                # Faces were lost over it.
+                return _asked(wanted, faces)
+            off = finer
+    return off
+
+
+def _asked(wanted: Wanted, faces: list[TopoDS_Face]) -> EdgesOff:
     shape = wanted.shape
     BRepTools.Clean_s(shape)
-    kinds = {BRepAdaptor_Surface(face, False).GetType() for face in faces_of(shape)}
+    kinds = {BRepAdaptor_Surface(face, False).GetType() for face in faces}
     if _TORUS in kinds and wanted.edges is None:
         # The kernel keeps edges that have their points: those of tori first, finer.
         tori = TopoDS_Compound()
         BRep_Builder().MakeCompound(tori)
-        for face in faces_of(shape):
+        for face in faces:
             if BRepAdaptor_Surface(face, False).GetType() == _TORUS:
                 BRep_Builder().Add(tori, face)
         _by_mesher(tori, replace(wanted, edges=1.0), {_TORUS})
     _by_mesher(shape, wanted, kinds)
+    return edges_off(faces)
 
 
 def _by_mesher(shape: TopoDS_Shape, wanted: Wanted, kinds: set[GeomAbs_SurfaceType]) -> None:

@@ -1,6 +1,7 @@
 """How large parts and the whole model are, without meshing them."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from heapq import heapify, heappop, heappush
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,22 +49,28 @@ def overall_box(
 
     boxes: a box that holds each part; parts: (n,) part index of each
     placement; world: (n, 4, 4). The turned corners of a part's box bound the
-    placement from outside. The kernel is asked for exact boxes in the order
-    of how far placements could reach, until none could reach further than
-    what is known: a handful of questions for thousands of placements. After
-    `_MOST_EXACT` of them a thousandth of the whole is near enough, after
-    `_MOST_ASKED` the bounds stand, a little larger than the model.
+    placement from outside; the quick box of the turned shape does so closer.
+    What could reach farthest is looked at closer, first so, then exactly,
+    until nothing could reach further than what is known: a handful of
+    questions for thousands of placements. After `_MOST_EXACT` of them a
+    thousandth of the whole is near enough, after `_MOST_ASKED` the bounds
+    stand, a little larger than the model.
     """
     ask = _Asker(boxes, parts, world, shapes)
-    near = 1e-3 * float(np.max(ask.high.max(axis=0) - ask.low.min(axis=0)))
+    near = 1e-3 * float(np.max(ask.bounds[:, 1].max(axis=0) - ask.bounds[:, 0].min(axis=0)))
     best = np.array([[np.inf] * 3, [-np.inf] * 3])
     for axis in range(3):
-        for side, reach, order in ((0, ask.low, 1), (1, ask.high, -1)):
-            for i in np.argsort(order * reach[:, axis], kind="stable"):
-                gain = order * (best[side, axis] - reach[i, axis])
-                if gain <= (1e-9 if ask.asked < _MOST_EXACT else near):
+        for side, order in ((0, 1), (1, -1)):
+            reaching = [(order * reach, i, False) for i, reach in enumerate(ask.bounds[:, side, axis].tolist())]
+            heapify(reaching)
+            while reaching:
+                reach, i, closer = heappop(reaching)
+                if order * best[side, axis] - reach <= (1e-9 if ask.asked < _MOST_EXACT else near):
                     break
-                found = ask(int(i))
+                if not closer:
+                    heappush(reaching, (order * float(ask.closer(i)[side, axis]), i, True))
+                    continue
+                found = ask.exact(i)
                 best = np.array([np.minimum(best[0], found[0]), np.maximum(best[1], found[1])])
     return best
 
@@ -73,40 +80,53 @@ _MOST_EXACT, _MOST_ASKED = 12, 40
 
 
 class _Asker:
-    """Exact boxes of placements, each asked for once; of those square to the axes one for all of a part."""
+    """Boxes of placements, each asked of the kernel once; of those square to the axes once for all of a part.
+
+    bounds  (n, 2, 3) what holds each, from the box of its part
+    """
 
     def __init__(
         self, boxes: Sequence[Array], parts: NDArray[np.int64], world: Array, shapes: Sequence[TopoDS_Shape]
     ) -> None:
         self._parts, self._world, self._shapes = parts, world, shapes
-        self.low, self.high = self._bounds(np.stack([_corners(box) for box in boxes])[parts], world)
+        self.bounds = _turned(np.stack([_corners(box) for box in boxes])[parts], world)
         self._square = (np.abs(world[:, :3, :3]) > 1e-12).sum(axis=(1, 2)) == 3
-        self._known: dict[tuple[int, int], Array | None] = {}
+        self._closer: dict[int, Array] = {}
+        self._exact: dict[tuple[int, int], Array | None] = {}
 
     @property
     def asked(self) -> int:
-        return len(self._known)
+        return len(self._exact)
 
-    def __call__(self, i: int) -> Array:
+    def closer(self, i: int) -> Array:
+        """What holds it, (2, 3), by the quick box of the shape as it stands."""
+        if i not in self._closer:
+            found = None if self._square[i] else _placed_box(self._shapes[self._parts[i]], self._world[i], quick_box)
+            bound = self.bounds[i]
+            if found is not None:
+                bound = np.array([np.maximum(bound[0], found[0]), np.minimum(bound[1], found[1])])
+            self._closer[i] = bound
+        return self._closer[i]
+
+    def exact(self, i: int) -> Array:
+        """Its own box, (2, 3); what holds it, where that cannot be told or enough was asked."""
         part, square = int(self._parts[i]), bool(self._square[i])
         case = (part, -1 if square else i)
-        if case not in self._known:
-            if len(self._known) >= _MOST_ASKED:
-                return np.array([self.low[i], self.high[i]])
+        if case not in self._exact:
+            if len(self._exact) >= _MOST_ASKED:
+                return self.closer(i)
             shape = self._shapes[part]
-            self._known[case] = exact_box(shape) if square else _placed_box(shape, self._world[i])
-        found = self._known[case]
+            self._exact[case] = exact_box(shape) if square else _placed_box(shape, self._world[i], exact_box)
+        found = self._exact[case]
         if found is None:
-            return np.array([self.low[i], self.high[i]])
-        if not square:
-            return found
-        low, high = self._bounds(_corners(found)[None], self._world[i : i + 1])
-        return np.array([low[0], high[0]])
+            return self.closer(i)
+        return np.asarray(_turned(_corners(found)[None], self._world[i : i + 1])[0]) if square else found
 
-    @staticmethod
-    def _bounds(corners: Array, world: Array) -> tuple[Array, Array]:
-        placed = corners @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
-        return placed.min(axis=1), placed.max(axis=1)
+
+def _turned(corners: Array, world: Array) -> Array:
+    """Boxes (n, 2, 3) that hold corners (n, 8, 3) as they stand by (n, 4, 4)."""
+    placed = corners @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
+    return np.stack([placed.min(axis=1), placed.max(axis=1)], axis=1)
 
 
 def _corners(box: Array) -> Array:
@@ -114,12 +134,12 @@ def _corners(box: Array) -> Array:
     return np.stack([box[grid[:, axis], axis] for axis in range(3)], axis=1)
 
 
-def _placed_box(shape: TopoDS_Shape, matrix: Array) -> Array | None:
-    """Exact box of a rigidly placed shape; turned by the kernel, moved here to keep precision."""
+def _placed_box(shape: TopoDS_Shape, matrix: Array, box_of: Callable[[TopoDS_Shape], Array | None]) -> Array | None:
+    """The box of a rigidly placed shape; turned by the kernel, moved here to keep precision."""
     if np.linalg.det(matrix[:3, :3]) < 0:
         return None
     move = gp_Trsf()
     turn = matrix[:3, :3]
     move.SetValues(*turn[0], 0.0, *turn[1], 0.0, *turn[2], 0.0)
-    box = exact_box(shape.Moved(TopLoc_Location(move)))
+    box = box_of(shape.Moved(TopLoc_Location(move)))
     return None if box is None else box + matrix[:3, 3]
