@@ -11,6 +11,7 @@ import trimesh
 
 from demo import shapes
 from hemp_ladder.cli import main
+from hemp_ladder.work.children import start_early
 from house.places import ROOT
 from tests.support import AS1, DAVIT, DEMO, HOUSE, PUBLIC, SEVERAL_FILES, SHED, FolderCase, broken_files, write_step
 
@@ -19,6 +20,12 @@ LADDER = str(ROOT / "ladder")
 
 class CommandCase(FolderCase):
     """Commands in this process, where the kernel is imported once; `whole` runs the executable as people do."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        # Once for the children of all commands, each of which would import the same again.
+        start_early(wholly=True)
 
     def run_it(self, *arguments: object, code: int = 0, whole: bool = False) -> subprocess.CompletedProcess[str]:
         told = [str(item) for item in arguments]

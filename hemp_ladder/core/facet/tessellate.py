@@ -244,6 +244,7 @@ def _by_kernel(wanted: Wanted, faces: list[TopoDS_Face]) -> EdgesOff:
 
 
 def _asked(wanted: Wanted, faces: list[TopoDS_Face]) -> EdgesOff:
+    """Have the kernel hang triangles on the shape's faces as asked, and how far edges are from their sides."""
     shape = wanted.shape
     BRepTools.Clean_s(shape)
     kinds = {BRepAdaptor_Surface(face, False).GetType() for face in faces}

@@ -69,6 +69,16 @@ export const Switch = ({ label, on, onChange }: { label: string; on: boolean; on
   </RadixSwitch.Root>
 );
 
+/** A field with its name before it, which stand in line with those of other fields. */
+export function Named({ name, children }: { name: string; children: React.ReactNode }) {
+  return (
+    <label className="grid grid-cols-[84px_1fr] items-center gap-2.5 text-[13px]">
+      {name}
+      {children}
+    </label>
+  );
+}
+
 /** A choice of one among few, side by side. */
 export function OneOf<T extends string>({
   label,

@@ -1,5 +1,6 @@
 import type { Decisions } from "../../api/client";
 import { useBench } from "../../bench/bench";
+import { Named } from "../../ui/controls";
 import { LengthField, ShareField } from "../../ui/fields";
 import { count, metric } from "../../ui/format";
 
@@ -18,17 +19,15 @@ export function Edges({
   const spent = result?.parts.reduce((sum, part) => sum + (part.effects.even ?? 0), 0) ?? 0;
   return (
     <>
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5 text-[13px]">
-        Longest edge
+      <Named name="Longest edge">
         <LengthField
           label="Longest edge"
           value={longest ?? null}
           empty="any"
           onSet={(length) => onSet({ longest: length }, length === null ? "Edges of any length" : "Longest edge")}
         />
-      </label>
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5 text-[13px]">
-        Shortest edge
+      </Named>
+      <Named name="Shortest edge">
         <LengthField
           label="Shortest edge"
           value={shortest ?? null}
@@ -37,14 +36,13 @@ export function Edges({
             onSet({ shortest: length }, length === null ? "Edges as short as they come" : "Shortest edge")
           }
         />
-      </label>
+      </Named>
       {longest != null && shortest != null && shortest > longest / 2 && (
         <p className="text-[12.5px] text-ink-soft">
           Sides over {metric(longest)} are halved last, so that some come out shorter than {metric(shortest)}.
         </p>
       )}
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5 text-[13px]">
-        Slivers
+      <Named name="Slivers">
         <ShareField
           label="Slivers"
           value={facet.even ?? null}
@@ -54,7 +52,7 @@ export function Edges({
           most={2}
           onSet={(even) => onSet({ even }, even === null ? "Slivers left" : "Slivers cut across")}
         />
-      </label>
+      </Named>
       {facet.even != null && spent > 0 && (
         <p className="text-[12.5px] text-ink-soft">
           Cutting them across took {count(spent)} triangles, each part counted once.

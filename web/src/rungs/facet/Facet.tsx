@@ -4,7 +4,7 @@ import type { Decisions } from "../../api/client";
 import { type Tint, useBench } from "../../bench/bench";
 import { Exceptions } from "../../bench/exceptions/Exceptions";
 import { ownOf, withOwn } from "../../bench/exceptions/entries";
-import { Button, Figure, OneOf, Select } from "../../ui/controls";
+import { Button, Figure, Named, OneOf, Select } from "../../ui/controls";
 import { numbers } from "../../api/read";
 import { LengthField, LogField } from "../../ui/fields";
 import { bytes, count, metric } from "../../ui/format";
@@ -93,15 +93,14 @@ export function Facet() {
             ? `Swatches of ${chosen.length} parts`
             : "Swatches"}
       </Button>
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5 text-[13px]">
-        Colour by
+      <Named name="Colour by">
         <Select
           label="Colour parts by"
           value={view.tint}
           options={TINTS}
           onChange={(tint) => setView({ tint: tint as Tint })}
         />
-      </label>
+      </Named>
       {result && (
         <div className="grid grid-cols-3 gap-1.5 border-t border-dashed border-line pt-2.5">
           <Figure value={job.climb.state === "done" ? metric(result.off_by) : "…"} meaning="largest deviation" />

@@ -4,7 +4,7 @@ import { api, type Delivery, need, needJob } from "../../api/client";
 import { useBench } from "../../bench/bench";
 import { Link } from "../../ui/address";
 import { type JoinBy, JOINS } from "../sort/order/Joins";
-import { Button, OneOf, Progress, Select } from "../../ui/controls";
+import { Button, Named, OneOf, Progress, Select } from "../../ui/controls";
 import { bytes } from "../../ui/format";
 
 const STAGES: Record<string, string> = {
@@ -39,8 +39,7 @@ export function Ship() {
           )
         }
       />
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
-        Unit
+      <Named name="Unit">
         <Select
           label="Unit of the target"
           value={target.unit ?? "custom"}
@@ -50,9 +49,8 @@ export function Ship() {
             ...library.units.filter(({ target: usual }) => usual).map(({ code }) => ({ value: code, label: code })),
           ]}
         />
-      </label>
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
-        Up axis
+      </Named>
+      <Named name="Up axis">
         <Select
           label="Up axis of the target"
           value={target.up ?? "custom"}
@@ -62,10 +60,9 @@ export function Ship() {
             ...library.axes.map((value) => ({ value, label: `${value.toUpperCase()} is up` })),
           ]}
         />
-      </label>
+      </Named>
       {!custom.right_handed && (
-        <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
-          Axes
+        <Named name="Axes">
           <Select
             label="Handedness of the target"
             value={target.hand ?? "right"}
@@ -75,17 +72,16 @@ export function Ship() {
               { value: "left", label: "left-handed: mirrored, outside kept out" },
             ]}
           />
-        </label>
+        </Named>
       )}
-      <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
-        One mesh for
+      <Named name="One mesh for">
         <Select
           label="Meshes"
           value={target.group ?? custom.group}
           options={(Object.keys(JOINS) as JoinBy[]).map((value) => ({ value, label: JOINS[value] }))}
           onChange={(group) => set({ group: group as JoinBy }, "Meshes of the target")}
         />
-      </label>
+      </Named>
       {custom.carries.includes("instances") && (target.group ?? custom.group) === "part" && <Instances set={set} />}
       <Naming set={set} />
       <label className="flex items-center gap-2 text-[13px]">
@@ -128,32 +124,34 @@ export function Ship() {
         <p className="text-[12.5px] text-ink-soft">{custom.name} holds triangles only.</p>
       )}
       {custom.carries.includes("pictures") && result?.materials.some((item) => Object.keys(item.own.maps).length) && (
-        <div className="grid grid-cols-[84px_1fr] items-center gap-2.5">
-          Pictures
-          <Select
-            label="Where pictures go"
-            value={target.textures ?? "custom"}
-            onChange={(where) =>
-              set({ textures: where === "custom" ? null : (where as Target["textures"]) }, "Where pictures go")
-            }
-            options={[
-              { value: "custom", label: `default: ${custom.inside ? "inside" : "beside"}` },
-              ...(custom.inside === null ? [] : [{ value: "inside", label: "inside the file" }]),
-              { value: "beside", label: "beside the file" },
-              { value: "none", label: "none" },
-            ]}
-          />
-          No larger
-          <Select
-            label="Largest side of a picture"
-            value={String(target.texture_limit ?? "whole")}
-            onChange={(side) => set({ texture_limit: side === "whole" ? null : Number(side) }, "Size of pictures")}
-            options={[
-              { value: "whole", label: "than they are" },
-              ...[512, 1024, 2048, 4096].map((side) => ({ value: String(side), label: `than ${side} px` })),
-            ]}
-          />
-        </div>
+        <>
+          <Named name="Pictures">
+            <Select
+              label="Where pictures go"
+              value={target.textures ?? "custom"}
+              onChange={(where) =>
+                set({ textures: where === "custom" ? null : (where as Target["textures"]) }, "Where pictures go")
+              }
+              options={[
+                { value: "custom", label: `default: ${custom.inside ? "inside" : "beside"}` },
+                ...(custom.inside === null ? [] : [{ value: "inside", label: "inside the file" }]),
+                { value: "beside", label: "beside the file" },
+                { value: "none", label: "none" },
+              ]}
+            />
+          </Named>
+          <Named name="No larger">
+            <Select
+              label="Largest side of a picture"
+              value={String(target.texture_limit ?? "whole")}
+              onChange={(side) => set({ texture_limit: side === "whole" ? null : Number(side) }, "Size of pictures")}
+              options={[
+                { value: "whole", label: "than they are" },
+                ...[512, 1024, 2048, 4096].map((side) => ({ value: String(side), label: `than ${side} px` })),
+              ]}
+            />
+          </Named>
+        </>
       )}
       {(decisions.trim?.levels?.length ?? 0) > 0 && (
         <OneOf
@@ -179,8 +177,7 @@ export function Ship() {
         />
       )}
       {others.length > 0 && (
-        <label className="grid grid-cols-[84px_1fr] items-center gap-2.5">
-          Beside it
+        <Named name="Beside it">
           <Select
             label="Level that ships beside it"
             value={decisions.ship.beside ?? "none"}
@@ -195,7 +192,7 @@ export function Ship() {
               ...others.map((name) => ({ value: name, label: `the ${name} level, a delivery of its own` })),
             ]}
           />
-        </label>
+        </Named>
       )}
       {loose > 0 && (
         <p className="text-signal">
