@@ -14,15 +14,16 @@ from OCP.gp import gp_Pnt
 from OCP.TopLoc import TopLoc_Location
 
 from demo import shapes
-from hemp_ladder.core.facet import tessellate as tessellating
+from hemp_ladder.core.facet import mesher
 from hemp_ladder.core.facet.edges import EdgesOff
 from hemp_ladder.core.facet.harvest import patch_of
+from hemp_ladder.core.facet.mesher import Wanted, _asked, by_kernel
 from hemp_ladder.core.facet.patch import Patch, decoded, edge_codes
 from hemp_ladder.core.facet.refine import with_free
 from hemp_ladder.core.facet.ruler import Ruler
 from hemp_ladder.core.facet.sag import bulge
 from hemp_ladder.core.facet.surface import TrueSurface
-from hemp_ladder.core.facet.tessellate import Wanted, _asked, _by_kernel, tessellate, tessellate_all
+from hemp_ladder.core.facet.tessellate import tessellate, tessellate_all
 from hemp_ladder.core.kernel.shapes import faces_of, write_shape
 from hemp_ladder.core.mesh.mesh import Mesh
 
@@ -57,7 +58,7 @@ class Borders(unittest.TestCase):
     def test_what_seems_to_stray_is_measured_along_it(self) -> None:
         for name in ("vase", "steep vase", "pipe"):
             faces = faces_of(SHAPES[name])
-            _by_kernel(Wanted(SHAPES[name], 0.5, 0.5), faces)
+            by_kernel(Wanted(SHAPES[name], 0.5, 0.5), faces)
             known = [TrueSurface(face) for face in faces]
             coarse = with_free(patch_of(faces)[0], known)
             ruler = Ruler(known, np.full(len(faces), 1e-3), coarse)
@@ -89,13 +90,13 @@ class Borders(unittest.TestCase):
         shape = shapes.extrude_edges([shapes.spline(path), shapes.line(path[-1], path[0])], (0, 0, 3))
         wanted, faces = Wanted(shape, 0.05, 2.0), faces_of(shape)
         self.assertGreater(_asked(wanted, faces).largest, 0.08)
-        self.assertLess(_by_kernel(wanted, faces).largest, 0.05)
+        self.assertLess(by_kernel(wanted, faces).largest, 0.05)
 
     def test_finer_edges_that_lose_faces_are_not_taken(self) -> None:
         shape = SHAPES["sphere"]
         told = iter([EdgesOff(1.0, 90, True), EdgesOff(0.0, 0, True), EdgesOff(1.0, 90, True)])
-        with patch.object(tessellating, "_asked", side_effect=lambda wanted, faces: next(told)) as asked:
-            off = _by_kernel(Wanted(shape, 0.5, 0.5), faces_of(shape))
+        with patch.object(mesher, "_asked", side_effect=lambda wanted, faces: next(told)) as asked:
+            off = by_kernel(Wanted(shape, 0.5, 0.5), faces_of(shape))
         self.assertEqual(off.largest, 1.0)
         self.assertEqual([call.args[0].edges for call in asked.call_args_list], [None, 1.2, None])
 
