@@ -291,6 +291,37 @@ class Places(FitCase):
         return np.array([every.min(axis=0), every.max(axis=0)])
 
 
+class BetweenPictures(FitCase):
+    def test_what_is_there_is_found_before_the_next_picture_is_drawn(self) -> None:
+        """The stage was resized, and a busy card has not drawn it anew: rays go where the next picture will show them."""
+        page = self.page
+        self.begin(HOUSE)
+        self.open_rung("Fit")
+        self.meshed()
+        self.section("Place")
+        self.choose("Origin of everything", "centre of the base")
+        expect(page.get_by_text("Offset kept")).to_be_visible()
+        self.meshed()
+        self.view("Front")
+        self.section("Measure")
+        page.get_by_role("button", name="Along Z", exact=False).click()
+        self.point(-0.49, -1.88, 0.2, says="corner", picked="1 of 2 picked")
+        canvas = page.locator("canvas[data-centre]")
+        x, y = self.pixel(-0.49, -1.88, 2.25)
+        before = canvas.bounding_box()
+        page.evaluate("window.requestAnimationFrame = () => 0")
+        page.set_viewport_size({"width": 1180, "height": 800})
+        expect(canvas).not_to_have_js_property("clientWidth", before["width"])
+        after = canvas.bounding_box()
+        # From a parallel view nothing changes but where the middle is.
+        x += after["x"] + after["width"] / 2 - before["x"] - before["width"] / 2
+        page.mouse.move(x, y)
+        expect(page.locator("[data-label=aim]")).to_contain_text("corner")
+        page.mouse.click(x, y)
+        note = page.get_by_role("group", name="Measure", exact=True).get_by_role("listitem")
+        expect(note).to_contain_text("2.05 m")
+
+
 class Staying(FitCase):
     def test_measurements_and_lookouts_stay_and_the_handles_move(self) -> None:
         page = self.page

@@ -99,7 +99,6 @@ export class StageScene {
   resize(width: number, height: number) {
     this.renderer.setSize(width, height, false);
     this.camera.aspect = width / Math.max(1, height);
-    this.camera.updateProjectionMatrix();
     this.draw();
   }
 
@@ -233,10 +232,11 @@ export class StageScene {
     const size = this.renderer.getSize(new Vector2());
     const ray = new Raycaster();
     const [across, up] = [(x / size.x) * 2 - 1, 1 - (y / size.y) * 2];
-    ray.setFromCamera(new Vector2(across, up), this.camera);
+    const camera = this.lens;
+    ray.setFromCamera(new Vector2(across, up), camera);
     if (this.eye.isParallel) {
-      const near = new Vector3(across, up, -1).unproject(this.camera);
-      ray.set(near, this.camera.getWorldDirection(new Vector3()));
+      const near = new Vector3(across, up, -1).unproject(camera);
+      ray.set(near, camera.getWorldDirection(new Vector3()));
     }
     ray.firstHitOnly = true;
     this.scene.updateMatrixWorld();
@@ -277,12 +277,19 @@ export class StageScene {
     return some.length <= most && [...others].some((part) => !found.has(part)) ? some : [];
   }
 
-  /** From metres around the middle of the model to the screen, as the last picture had it. */
+  /** From metres around the middle of the model to the screen. */
   get eyes(): Sight {
-    this.camera.updateMatrixWorld();
+    const camera = this.lens;
     const size = this.renderer.getSize(new Vector2());
-    const view = new Matrix4().multiplyMatrices(this.camera.projectionMatrix, this.camera.matrixWorldInverse);
-    return { view, width: size.x, height: size.y, eye: this.camera.position.clone() };
+    const view = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
+    return { view, width: size.x, height: size.y, eye: camera.position.clone() };
+  }
+
+  /** What tells one view from another, whatever rounding does to it. */
+  get seenFrom(): string {
+    const { view, width, height } = this.eyes;
+    const rounded = view.elements.map((value) => (Math.abs(value) < 1e-12 ? 0 : Number(value.toPrecision(7))));
+    return [...rounded, width, height].join(" ");
   }
 
   /** How far before the camera something is, along the way it looks. */
@@ -320,8 +327,7 @@ export class StageScene {
 
   /** Whether something at this spot, in metres from the middle of the model, is in view, and how far off it is. */
   sight(): (x: number, y: number, z: number) => { seen: boolean; away: number } {
-    const { camera } = this;
-    camera.updateMatrixWorld();
+    const camera = this.lens;
     const whole = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse);
     const frustum = new Frustum().setFromProjectionMatrix(whole);
     const spot = new Vector3();
@@ -348,7 +354,8 @@ export class StageScene {
       .sub(controls.target)
       .multiplyScalar((own.width / wide) * 0.92)
       .add(controls.target);
-    this.drawNow();
+    // Nobody is told of it: what lies over the stage stays where it is.
+    this.render();
     const [left, top] = [(own.width - wide) / 2, (own.height - tall) / 2];
     const drawn = createImageBitmap(own, left, top, wide, tall, { resizeWidth: width, resizeHeight: height });
     this.ground.visible = true;
@@ -391,7 +398,14 @@ export class StageScene {
     else tell();
   }
 
-  private drawNow() {
+  /** The camera as it stands now, whether or not a picture was drawn since it was moved or the stage was resized. */
+  private get lens(): PerspectiveCamera {
+    this.eye.setDepths(this.box);
+    this.camera.updateMatrixWorld();
+    return this.camera;
+  }
+
+  private render() {
     this.eye.setDepths(this.box);
     const size = this.renderer.getSize(new Vector2());
     const render = (left: number, width: number, before: boolean) => {
@@ -411,6 +425,11 @@ export class StageScene {
     if (this.fence) gl.deleteSync(this.fence);
     this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
     gl.flush();
+  }
+
+  private drawNow() {
+    this.render();
+    const size = this.renderer.getSize(new Vector2());
     const tip = this.yardstickTop.clone().project(this.camera);
     const seen = this.ground.children[1]?.visible && tip.z < 1;
     for (const tell of this.watchers) tell();

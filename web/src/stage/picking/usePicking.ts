@@ -70,7 +70,7 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
     return snap(candidates, sight, x, y, tool.takes, hit, isSeen);
   };
   /** What is told apart of a pointing besides its pixel: the model, the tool, and from where it is seen. */
-  const seenNow = () => `${result?.model_key} ${tool?.id} ${scene?.eyes.view.elements.join(" ")}`;
+  const seenNow = () => `${result?.model_key} ${tool?.id} ${scene?.seenFrom}`;
   /** What a pixel picks; where it was pointed at already, what was said then, so that a click takes what it showed. */
   const findOnce = (x: number, y: number): Snapped | null => {
     const [before, seen] = [last.current, seenNow()];
