@@ -285,13 +285,6 @@ export class StageScene {
     return { view, width: size.x, height: size.y, eye: camera.position.clone() };
   }
 
-  /** What tells one view from another, whatever rounding does to it. */
-  get seenFrom(): string {
-    const { view, width, height } = this.eyes;
-    const rounded = view.elements.map((value) => (Math.abs(value) < 1e-12 ? 0 : Number(value.toPrecision(7))));
-    return [...rounded, width, height].join(" ");
-  }
-
   /** How far before the camera something is, along the way it looks. */
   depth(at: Vector3): number {
     return at.clone().sub(this.camera.position).dot(this.camera.getWorldDirection(new Vector3()));

@@ -48,7 +48,7 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
   const shelf = useMemo(() => new MarkShelf(job.id, () => arrived((now) => now + 1)), [job.id]);
   useEffect(() => () => shelf.close(), [shelf]);
   const near = useRef<number[]>([]);
-  const last = useRef<{ x: number; y: number; seen: string; found: Snapped | null } | null>(null);
+  const last = useRef<{ x: number; y: number } | null>(null);
 
   const find = (x: number, y: number): Snapped | null => {
     if (!scene || !tool || tool.onHit || !structure || !result) return null;
@@ -69,18 +69,9 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
       });
     return snap(candidates, sight, x, y, tool.takes, hit, isSeen);
   };
-  /** What is told apart of a pointing besides its pixel: the model, the tool, and from where it is seen. */
-  const seenNow = () => `${result?.model_key} ${tool?.id} ${scene?.seenFrom}`;
-  /** What a pixel picks; where it was pointed at already, what was said then, so that a click takes what it showed. */
-  const findOnce = (x: number, y: number): Snapped | null => {
-    const [before, seen] = [last.current, seenNow()];
-    if (before?.found && Math.hypot(before.x - x, before.y - y) < 1 && before.seen === seen) return before.found;
-    const found = find(x, y);
-    last.current = { x, y, seen, found };
-    return found;
-  };
   const point = (x: number, y: number) => {
-    const found = tool?.onHit ? (scene?.hit(x, y) ?? null) : findOnce(x, y);
+    last.current = { x, y };
+    const found = tool?.onHit ? (scene?.hit(x, y) ?? null) : find(x, y);
     const said = !found || !("kind" in found) || found.kind == null ? "point on the surface" : SAID[found.kind]!;
     setSpot(found && tool ? { of: tool.id, at: found.at, said } : null);
   };
@@ -91,10 +82,7 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
   }, [tool, scene]);
   // What came meanwhile is what is pointed at already.
   useEffect(() => {
-    const before = last.current;
-    if (!arrivals || !before) return;
-    last.current = null;
-    point(before.x, before.y);
+    if (arrivals && last.current) point(last.current.x, last.current.y);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each arrival
   }, [arrivals]);
   const take = async (x: number, y: number) => {
@@ -104,7 +92,7 @@ export function usePicking(scene: StageScene | null, centre: number[]): Picking 
       if (hit) tool.onHit(hit.node, metresOf(hit.at, centre));
       return;
     }
-    const found = findOnce(x, y);
+    const found = find(x, y);
     if (!tool || !found) return;
     if (found.kind === null && ["edge", "circle"].includes(tool.takes)) {
       setProblem({ of: tool.id, said: tool.takes === "edge" ? "That is no edge." : "That is no circle." });
