@@ -56,7 +56,7 @@ class Whole(unittest.TestCase):
             found = overall_box(self.boxes, parts, world, self.made)
         true = _everything(self.made, parts, world)
         np.testing.assert_allclose(found, true, atol=1e-3 * np.ptp(true, axis=0).max())
-        self.assertLess(asked.call_count, 20)
+        self.assertLess(asked.call_count, 10)
         self.assertGreater(asked.call_count, 3)
 
     def test_what_cannot_be_asked_keeps_its_bounds(self) -> None:
@@ -68,4 +68,5 @@ class Whole(unittest.TestCase):
         corners = np.array([[self.boxes[0][k >> a & 1, a] for a in range(3)] for k in range(8)])
         placed = corners @ world[:, :3, :3].transpose(0, 2, 1) + world[:, None, :3, 3]
         loose = np.array([placed.min(axis=(0, 1)), placed.max(axis=(0, 1))])
-        self.assertLess(np.ptp(found, axis=0).sum(), np.ptp(loose, axis=0).sum())
+        self.assertTrue((found[0] > loose[0] + 1e-3).any())
+        self.assertTrue((found[1] < loose[1] - 1e-3).any())

@@ -85,6 +85,11 @@ class Borders(unittest.TestCase):
             # What is inside is as it was.
             np.testing.assert_array_equal(found.sides[rows][~border], guessed.sides[rows][~border])
 
+    def test_refining_ends_with_it(self) -> None:
+        with patch.object(Ruler, "measure_borders", autospec=True, side_effect=lambda ruler, now, rows: now) as asked:
+            tessellate(write_shape(SHAPES["sphere"]), 1.0, 0.5)
+        self.assertTrue(asked.called)
+
     def test_edges_that_stray_are_asked_for_again_before_faces_are_refined(self) -> None:
         path = [(-3.29, -1.14, 0), (-4.5, 3.74, 0), (-10.48, 3.97, 0), (-15.5, 4.63, 0), (-13.82, 4.43, 0)]
         shape = shapes.extrude_edges([shapes.spline(path), shapes.line(path[-1], path[0])], (0, 0, 3))
@@ -102,6 +107,13 @@ class Borders(unittest.TestCase):
 
 
 class Refined(unittest.TestCase):
+    def test_each_is_as_it_would_be_alone(self) -> None:
+        """Faces are set apart when they are done, which depends on what else is refined; the order of vertices must not."""
+        together = tessellate_all([(write_shape(shape), CHORD, 0.5) for shape in SHAPES.values()])
+        for name, mesh in zip(SHAPES, together, strict=True):
+            np.testing.assert_array_equal(mesh.positions, mesh_of(name).positions, name)
+            np.testing.assert_array_equal(mesh.triangles, mesh_of(name).triangles, name)
+
     def test_every_edge_has_two_triangles_even_in_32_bits(self) -> None:
         """Folds would lay one triangle on another: four at an edge. Rounded as a GLB rounds, in metres."""
         for name in SHAPES:
