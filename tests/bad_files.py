@@ -74,7 +74,7 @@ def _ifc(text: str) -> dict[str, str]:
         "no project": _swap(text, r"#\d+=IFCPROJECT\([^;]*;", ""),
         "dangling numbers": _swap(text, r"#(\d)(\d\d\d)(?=[,)])", r"#9\1\2"),
         "unknown schema": text.replace("'IFC4'", "'IFC17'"),
-        "a list of 200,000": _swap(text, r"IFCPOLYLINE\(\((#\d+),", lambda m: f"IFCPOLYLINE(({(m[1] + ',') * 200_000}", 1),
+        "a list of 100,000": _swap(text, r"IFCPOLYLINE\(\((#\d+),", lambda m: f"IFCPOLYLINE(({(m[1] + ',') * 100_000}", 1),
         "lists in lists": text.replace("ENDSEC;\nEND-ISO", f"#99999=IFCPROPERTYSET({'(' * 200_000}{')' * 200_000});\nENDSEC;\nEND-ISO"),
     }  # fmt: skip
 
@@ -182,6 +182,7 @@ def _svg(text: str) -> dict[str, str]:
     entities = "".join(f'<!ENTITY e{k} "{f"&e{k + 1};" * 10}">' for k in range(9)) + '<!ENTITY e9 "aaaaaaaaaa">'
     uses = "".join(f"<g id='u{k}'>" + f"<use href='#u{k + 1}'/>" * 10 + "</g>" for k in range(9))
     many = "M0 0" + "".join(f"L{k % 997} {k % 991}" for k in range(300_000))
+    fewer = "M0 0" + "".join(f"L{k % 997} {k % 991}" for k in range(100_000))
     root = text.index("<svg")
     return {
         "entities that grow": text[:root] + f"<!DOCTYPE svg [{entities}]>" + also("<desc>&e0;</desc>")[root:],
@@ -190,12 +191,12 @@ def _svg(text: str) -> dict[str, str]:
         "uses that grow": also(f"<defs>{uses}<rect id='u9' width='9' height='9'/></defs><use href='#u0'/>"),
         "a clip in a circle": also("<clipPath id='k' clip-path='url(#k)'><rect width='9' height='9'/></clipPath><rect clip-path='url(#k)' width='5' height='5'/>"),
         "clips of clips in a circle": also("<clipPath id='k' clip-path='url(#l)'><rect width='9' height='9'/></clipPath><clipPath id='l' clip-path='url(#k)'><rect width='9' height='9'/></clipPath><rect clip-path='url(#k)' width='5' height='5'/>"),
-        "a marker on 300,000 points": also(f"<marker id='m'><path d='M0 0h1' marker-mid='url(#m)'/></marker><path d='{many}' marker-mid='url(#m)' marker-end='url(#m)'/>"),
+        "a marker on 100,000 points": also(f"<marker id='m'><path d='M0 0h1' marker-mid='url(#m)'/></marker><path d='{fewer}' marker-mid='url(#m)' marker-end='url(#m)'/>"),
         "markers on markers that grow": also("<marker id='m'>" + "<rect width='1' height='1'/>" * 50 + "</marker>" + f"<path d='M0 0{'h1v1' * 900}' marker-mid='url(#m)'/>" * 50),
         "a path told to be endless": also("<path stroke='red' pathLength='1e-300' stroke-dasharray='1' d='M0 0H400'/><path stroke='red' pathLength='1e300' stroke-dasharray='1' d='M0 0H400'/>"),
         "nested a million deep": also("<g>" * 1_000_000 + "</g>" * 1_000_000),
         "a path of 300,000 points": also(f"<path d='{many}z'/>"),
-        "a line of 300,000 points": also(f"<path fill='none' stroke='red' d='{many}'/>"),
+        "a line of 100,000 points": also(f"<path fill='none' stroke='red' d='{fewer}'/>"),
         "coordinates of 1e300": also("<rect width='1e300' height='1e300'/>"),
         "coordinates past infinity": also("<path d='M0 0L1e999 5V9z'/>"),
         "coordinates that are no numbers": also("<circle r='NaN' cx='Infinity'/><path d='MNaN 0L5 5V9z'/>"),

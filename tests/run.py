@@ -11,8 +11,13 @@ from house.places import HOUSE, PYTHON, ROOT, WEB
 from tests.support import throwaway_cluster
 
 _BIN = PYTHON.parent
-#: Modules that take a minute and more.
-_LONG = {"tests.test_cli", "tests.work.test_bad_input", "tests.api.test_bench", "tests.core.test_ship"}
+#: Modules that take long are begun first, so that none is left to run alone at the end.
+_LONG = {
+    "tests.test_cli", "tests.work.test_bad_input", "tests.api.test_bench", "tests.core.test_ship",
+    "tests.browser.test_fit", "tests.browser.test_path",
+}  # fmt: skip
+#: Modules of the core in a process: to import the kernel takes longer than most of them.
+_TOGETHER = 8
 CHECKS = {
     "Python style": [str(_BIN / "ruff"), "check", "--no-cache", "."],
     "Python form": [str(_BIN / "ruff"), "format", "--no-cache", "--check", "."],
@@ -61,19 +66,17 @@ def _client_is_current() -> bool:
 
 
 def _tests(modules: list[str]) -> tuple[int, int]:
-    """Each module in a process of its own, two at a time, browser tests alone at the end."""
+    """Two processes at a time, browser tests at the end: they wait for pictures, which others would make late."""
     with throwaway_cluster() as server:
         # Compiled once for the hundreds of processes that the tests start, and not into the source tree.
         environment = {**os.environ, "HEMP_LADDER_TEST_SERVER": server, "PYTHONPYCACHEPREFIX": str(HOUSE / "compiled")}
         environment.pop("PYTHONDONTWRITEBYTECODE", None)
-        heavy = [name for name in modules if ".browser." in name]
-        # The longest first, so that none is left to run alone at the end.
-        light = sorted((name for name in modules if name not in heavy), key=lambda name: name not in _LONG)
+        browser = [name for name in modules if ".browser." in name]
         passed = failed = 0
-        for group, width in ((light, 2), (heavy, 1)):
-            waiting, running = list(group), []
+        for waiting in (_shares([name for name in modules if name not in browser]), _shares(browser)):
+            running = []
             while waiting or running:
-                while waiting and len(running) < width:
+                while waiting and len(running) < 2:
                     running.append(_begin(waiting.pop(0), environment))
                 for item in [item for item in running if item[1].poll() is not None]:
                     running.remove(item)
@@ -83,23 +86,32 @@ def _tests(modules: list[str]) -> tuple[int, int]:
     return passed, failed
 
 
-def _begin(name: str, environment: dict[str, str]) -> tuple[str, subprocess.Popen[bytes], Path, float]:
-    log = Path(f"/tmp/{name}.{os.getpid()}.log")
+def _shares(modules: list[str]) -> list[list[str]]:
+    """Modules that share a process, in the order in which they begin."""
+    long = [name for name in modules if name in _LONG]
+    core = [name for name in modules if name.startswith("tests.core.") and name not in long]
+    alone = [*long, *(name for name in modules if name not in long and name not in core)]
+    return [[name] for name in alone] + [core[k : k + _TOGETHER] for k in range(0, len(core), _TOGETHER)]
+
+
+def _begin(names: list[str], environment: dict[str, str]) -> tuple[list[str], subprocess.Popen[bytes], Path, float]:
+    log = Path(f"/tmp/{names[0]}.{os.getpid()}.log")
     with log.open("wb") as out:
         process = subprocess.Popen(
-            [str(PYTHON), "-m", "unittest", "-v", name], cwd=ROOT, env=environment, stdout=out, stderr=out
+            [str(PYTHON), "-m", "unittest", "-v", *names], cwd=ROOT, env=environment, stdout=out, stderr=out
         )
-    return name, process, log, time.monotonic()
+    return names, process, log, time.monotonic()
 
 
-def _end(name: str, process: subprocess.Popen[bytes], log: Path, started: float) -> tuple[int, int]:
+def _end(names: list[str], process: subprocess.Popen[bytes], log: Path, started: float) -> tuple[int, int]:
     text = log.read_text(errors="replace")
     log.unlink()
     ran = int((re.findall(r"^Ran (\d+) test", text, re.MULTILINE) or ["0"])[-1])
     verdict = (re.findall(r"^FAILED \((.*)\)", text, re.MULTILINE) or [""])[-1]
     bad = sum(int(count) for count in re.findall(r"(?:failures|errors)=(\d+)", verdict))
     bad = bad or (1 if process.returncode else 0)
-    print(f"{'FAILED' if bad else 'ok    '} {name}: {ran} tests, {time.monotonic() - started:.0f} s", flush=True)
+    told = f"{ran} tests, {time.monotonic() - started:.0f} s"
+    print(f"{'FAILED' if bad else 'ok    '} {', '.join(names)}: {told}", flush=True)
     if bad:
         print(text[-6000:], flush=True)
     return max(0, ran - bad), bad

@@ -27,7 +27,7 @@ class CommandCase(FolderCase):
         # Once for the children of all commands, each of which would import the same again.
         start_early(wholly=True)
 
-    def run_it(self, *arguments: object, code: int = 0, whole: bool = False) -> subprocess.CompletedProcess[str]:
+    def run_it(self, *arguments: object, code: int | None = 0, whole: bool = False) -> subprocess.CompletedProcess[str]:
         told = [str(item) for item in arguments]
         if whole:
             done = subprocess.run([LADDER, *told], capture_output=True, text=True, cwd=self.folder, timeout=300)
@@ -39,7 +39,8 @@ class CommandCase(FolderCase):
                 except SystemExit as left:
                     ended = int(left.code or 0)
             done = subprocess.CompletedProcess(told, ended, out.getvalue(), err.getvalue())
-        self.assertEqual(done.returncode, code, done.stderr[-800:])
+        if code is not None:
+            self.assertEqual(done.returncode, code, done.stderr[-800:])
         return done
 
 
@@ -248,21 +249,15 @@ class Convert(CommandCase):
     def test_broken_files_end_with_a_sentence_and_code_3(self) -> None:
         for name, path in broken_files(self.folder).items():
             with self.subTest(name):
-                done = subprocess.run(
-                    [LADDER, "convert", str(path), "-o", "a.glb", "--json"],
-                    capture_output=True,
-                    text=True,
-                    cwd=self.folder,
-                )
+                # Some damage leaves most of a file readable; then the receipt says what came of it.
+                code = None if name in ("flipped", "repointed") else 3
+                done = self.run_it("convert", path, "-o", "a.glb", "--json", code=code, whole=name == "truncated")
                 self.assertNotIn("Traceback", done.stderr)
                 report = json.loads(done.stdout)
-                if done.returncode == 0:
-                    # Some damage leaves most of a file readable; then the receipt says what came of it.
-                    self.assertIn(name, ("flipped", "repointed"))
-                    continue
-                self.assertEqual(done.returncode, 3, done.stderr)
-                self.assertTrue(report["findings"][0]["message"].endswith("."))
-                self.assertTrue(report["findings"][0]["remedy"])
+                self.assertIn(done.returncode, (0, 3))
+                if done.returncode:
+                    self.assertTrue(report["findings"][0]["message"].endswith("."))
+                    self.assertTrue(report["findings"][0]["remedy"])
 
 
 class Drawings(CommandCase):

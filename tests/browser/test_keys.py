@@ -184,6 +184,25 @@ class Jobs(BrowserCase):
         page.get_by_role("button", name="Remove it").click()
         expect(page.get_by_role("link", name="Alpha")).to_have_count(0)
 
+    def test_a_list_of_a_busy_page_takes_the_first_choice(self) -> None:
+        """The release of the press that opens a list is heard late, together with that of the choice."""
+        page = self.page
+        self.make_job(AS1, name="Alpha")
+        page.goto(self.house.url)
+        page.evaluate("""() => {
+            const late = (event) => event.stopImmediatePropagation();
+            for (const kind of ["pointermove", "pointerup"]) window.addEventListener(kind, late, true);
+            window.hear = () => window.removeEventListener("pointerup", late, true);
+        }""")
+        order = page.get_by_role("combobox", name="Order of the jobs")
+        order.click()
+        page.get_by_role("option", name="By name").hover()
+        page.evaluate("hear()")
+        page.mouse.down()
+        page.mouse.up()
+        expect(page.get_by_role("listbox")).to_have_count(0)
+        expect(order).to_contain_text("By name")
+
 
 if __name__ == "__main__":
     unittest.main()

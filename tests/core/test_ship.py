@@ -111,12 +111,8 @@ class Faults(FolderCase):
 
     def failed(self, result: Result, paths: list[Path], scene: object) -> set[str]:
         form = FORMATS[paths[0].suffix[1:]]
-        written = Written(
-            paths,
-            {id_: form.write(scene, self.folder / "b").materials[id_] for id_ in scene.materials}
-            if form.code != "stl"
-            else {},
-        )  # type: ignore[attr-defined]
+        names = {} if form.code == "stl" else form.write(scene, self.folder / "b").materials  # type: ignore[arg-type]
+        written = Written(paths, names)
         receipt = write_receipt(result, scene, Target(format=form.code), [(scene, written)])  # type: ignore[arg-type]
         self.assertFalse(receipt.ok)
         return {check.name for check in receipt.checks if not check.ok}

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.step.points import absurd_points
-from hemp_ladder.work.children import Crew
+from hemp_ladder.work.children import Crew, start_early
 from hemp_ladder.work.receiving.reading import Ears, SourceRefused, receive_files
 from tests.bad_files import GOOD, spoiled
 from tests.support import FolderCase
@@ -25,7 +25,7 @@ NOTICED = {
     "ifc truncated": "cut-short", "ifc truncated early": "cut-short", "ifc placement in a circle": "unreadable-entity",
     "ifc map in a circle": "unreadable-entity", "ifc depth of zero": "unreadable-entity",
     "ifc radius of 1e300": "unreadable-entity", "ifc scale of zero": "unreadable-entity",
-    "ifc coordinates that are no numbers": "unreadable-entity", "ifc a list of 200,000": "unreadable-entity",
+    "ifc coordinates that are no numbers": "unreadable-entity", "ifc a list of 100,000": "unreadable-entity",
     "igs flipped bytes": "unreadable-entity", "igs coordinates of 1e300": "unreadable-entity",
     "igs coordinates that are no numbers": "unreadable-entity", "igs unknown unit": "unit-missing",
     "step references in a circle": "open-shell",
@@ -73,6 +73,12 @@ class Watch(threading.Thread):
 
 
 class BadInput(FolderCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        # Once for all children, of which many die.
+        start_early(wholly=True)
+
     def outcome(self, path: Path, crew: Crew) -> Model | SourceRefused:
         with tempfile.TemporaryDirectory() as folder:
             try:

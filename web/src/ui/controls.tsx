@@ -7,7 +7,7 @@ import {
   ToggleGroup,
   Tooltip,
 } from "radix-ui";
-import type { ButtonHTMLAttributes, HTMLAttributes, ReactNode } from "react";
+import { type ButtonHTMLAttributes, type HTMLAttributes, type ReactNode, useState } from "react";
 
 import { Chevron } from "./Chevron";
 import { Closed, CLOSED, Combobox, type Option } from "./Combobox";
@@ -126,9 +126,10 @@ export const Select = ({ empty = "Choose…", ...rest }: Listed) =>
   rest.options.length < LONG ? <ShortList empty={empty} {...rest} /> : <Combobox empty={empty} {...rest} />;
 
 function ShortList({ label, value, options, onChange, className = "", empty = "" }: Listed) {
+  const [open, setOpen] = useState(false);
   const chosen = options.find((option) => option.value === value);
   return (
-    <RadixSelect.Root value={value} onValueChange={onChange}>
+    <RadixSelect.Root value={value} onValueChange={onChange} open={open} onOpenChange={setOpen}>
       <RadixSelect.Trigger aria-label={label} className={`${CLOSED} ${className}`}>
         <Closed chosen={chosen} empty={empty} />
       </RadixSelect.Trigger>
@@ -143,6 +144,13 @@ function ShortList({ label, value, options, onChange, className = "", empty = ""
               <RadixSelect.Item
                 key={option.value}
                 value={option.value}
+                // Where the list took the release for that of the press that opened it, as a busy page does, it is
+                // still open at the click.
+                onClick={(event) => {
+                  event.preventDefault();
+                  setOpen(false);
+                  onChange(option.value);
+                }}
                 className="flex cursor-pointer items-center gap-2 rounded px-2 py-1 text-[13px] outline-none select-none data-[highlighted]:bg-cloth-deep data-[state=checked]:font-semibold"
               >
                 {option.swatch && <Swatch colour={option.swatch} />}
