@@ -13,11 +13,10 @@ from tests.support import throwaway_cluster
 _BIN = PYTHON.parent
 #: Modules that take long are begun first, so that none is left to run alone at the end.
 _LONG = {
-    "tests.test_cli", "tests.work.test_bad_input", "tests.api.test_bench", "tests.core.test_ship",
-    "tests.browser.test_fit", "tests.browser.test_path",
+    "tests.test_cli", "tests.work.test_bad_input", "tests.api.test_bench",
 }  # fmt: skip
-#: Modules of the core in a process: to import the kernel takes longer than most of them.
-_TOGETHER = 8
+#: Modules to a process, by folder: what they import, the house they run in and the browser take longer than most tests.
+_TOGETHER = {"api": 4, "core": 8, "browser": 4}
 CHECKS = {
     "Python style": [str(_BIN / "ruff"), "check", "--no-cache", "."],
     "Python form": [str(_BIN / "ruff"), "format", "--no-cache", "--check", "."],
@@ -66,17 +65,17 @@ def _client_is_current() -> bool:
 
 
 def _tests(modules: list[str]) -> tuple[int, int]:
-    """Two processes at a time, browser tests at the end: they wait for pictures, which others would make late."""
+    """Two processes at a time; browser tests at the end and one at a time: each draws on all processors."""
     with throwaway_cluster() as server:
         # Compiled once for the hundreds of processes that the tests start, and not into the source tree.
         environment = {**os.environ, "HEMP_LADDER_TEST_SERVER": server, "PYTHONPYCACHEPREFIX": str(HOUSE / "compiled")}
         environment.pop("PYTHONDONTWRITEBYTECODE", None)
         browser = [name for name in modules if ".browser." in name]
         passed = failed = 0
-        for waiting in (_shares([name for name in modules if name not in browser]), _shares(browser)):
+        for waiting, width in ((_shares([name for name in modules if name not in browser]), 2), (_shares(browser), 1)):
             running = []
             while waiting or running:
-                while waiting and len(running) < 2:
+                while waiting and len(running) < width:
                     running.append(_begin(waiting.pop(0), environment))
                 for item in [item for item in running if item[1].poll() is not None]:
                     running.remove(item)
@@ -88,10 +87,13 @@ def _tests(modules: list[str]) -> tuple[int, int]:
 
 def _shares(modules: list[str]) -> list[list[str]]:
     """Modules that share a process, in the order in which they begin."""
-    long = [name for name in modules if name in _LONG]
-    core = [name for name in modules if name.startswith("tests.core.") and name not in long]
-    alone = [*long, *(name for name in modules if name not in long and name not in core)]
-    return [[name] for name in alone] + [core[k : k + _TOGETHER] for k in range(0, len(core), _TOGETHER)]
+    rest = [name for name in modules if name not in _LONG]
+    shares = [[name] for name in modules if name in _LONG]
+    for folder, size in _TOGETHER.items():
+        some = [name for name in rest if name.startswith(f"tests.{folder}.")]
+        shares += [some[k : k + size] for k in range(0, len(some), size)]
+    together = {name for share in shares for name in share}
+    return shares + [[name] for name in rest if name not in together]
 
 
 def _begin(names: list[str], environment: dict[str, str]) -> tuple[list[str], subprocess.Popen[bytes], Path, float]:

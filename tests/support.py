@@ -1,5 +1,6 @@
 """What several tests need: files to read, a house to run in."""
 
+import atexit
 import contextlib
 import os
 import random
@@ -224,20 +225,37 @@ class House:
         shutil.rmtree(self.folder, ignore_errors=True)
 
 
+#: Houses that classes of this process share, by what they are started with; they stand until it ends.
+_SHARED: dict[tuple[Any, ...], House] = {}
+
+
+def _shared(workers: int, environment: Mapping[str, str]) -> House:
+    key = (workers, *sorted(environment.items()))
+    if key not in _SHARED:
+        _SHARED[key] = House(workers, **environment)
+        atexit.register(_SHARED[key].close)
+    return _SHARED[key]
+
+
 class HouseCase(unittest.TestCase):
     """Tests against a running house, over HTTP."""
 
     workers = 1
     environment: dict[str, str] = {}
     kept: Path | None = None
+    #: In a house that no other class uses: for those that stop its processes, or look at all that is in it.
+    alone = False
     house: House
 
     @classmethod
     def setUpClass(cls) -> None:
         import httpx
 
-        cls.house = House(cls.workers, cls.kept, **cls.environment)
-        cls.addClassCleanup(cls.house.close)
+        if cls.alone or cls.kept:
+            cls.house = House(cls.workers, cls.kept, **cls.environment)
+            cls.addClassCleanup(cls.house.close)
+        else:
+            cls.house = _shared(cls.workers, cls.environment)
         cls.http = httpx.Client(base_url=cls.house.url, timeout=60)
         cls.addClassCleanup(cls.http.close)
 

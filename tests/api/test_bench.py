@@ -231,6 +231,7 @@ class Refusals(HouseCase, FolderCase):
 
 
 class Workers(HouseCase):
+    alone = True
     workers = 2
 
     def busy(self) -> set[int]:

@@ -10,6 +10,7 @@ from tests.support import AS1, HouseCase, start_bucket
 
 
 class Bucket(HouseCase):
+    alone = True
     workers = 0
 
     @classmethod

@@ -71,6 +71,8 @@ class Candidates(HouseCase):
 
 
 class Shelf(HouseCase):
+    alone = True
+
     def test_a_material_kept_by_one_job_is_taken_by_another_with_its_picture(self) -> None:
         first = self.make_job(SEAT)["id"]
         self.ready(first)

@@ -43,6 +43,8 @@ class Versions(HouseCase):
 
 
 class Addresses(HouseCase):
+    alone = True
+
     def test_jobs_sources_and_deliveries(self) -> None:
         job = self.make_job(AS1, name="Before")["id"]
         self.ready(job)

@@ -15,6 +15,8 @@ DECISIONS = re.compile(r"/api/jobs/\d+/decisions$")
 
 
 class Holds(BrowserCase):
+    alone = True
+
     def start(self) -> None:
         self.drop(AS1)
         self.page.goto(self.page.url + "?light")

@@ -1,6 +1,8 @@
 """The real interface in a real browser: from a dropped file to a proven GLB; and every view held against an
 accessibility engine."""
 
+import atexit
+import functools
 import io
 import os
 import re
@@ -11,7 +13,7 @@ from typing import Any
 
 import numpy as np
 import trimesh
-from playwright.sync_api import Locator, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 
 from house.places import WEB
 from tests.support import AS1, DEMO, HouseCase, broken_files
@@ -25,17 +27,20 @@ WAIT = int(os.environ.get("HEMP_LADDER_TEST_WAIT", "120000"))
 AXE = (WEB / "node_modules" / "axe-core" / "axe.min.js").read_text()
 
 
-class BrowserCase(HouseCase):
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        driver = sync_playwright().start()
-        cls.addClassCleanup(driver.stop)
-        cls.browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        cls.addClassCleanup(cls.browser.close)
+@functools.cache
+def browser() -> Browser:
+    """The browser of this process; each test has a profile of its own in it."""
+    driver = sync_playwright().start()
+    started = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    # The last first: the browser before who drives it.
+    atexit.register(driver.stop)
+    atexit.register(started.close)
+    return started
 
+
+class BrowserCase(HouseCase):
     def setUp(self) -> None:
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        context = browser().new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
         context.set_default_timeout(WAIT)
         expect.set_options(timeout=WAIT)
         self.page: Page = context.new_page()

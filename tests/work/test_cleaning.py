@@ -16,6 +16,8 @@ _CLEAN = "from datetime import timedelta\nfrom hemp_ladder.work.cleaning import 
 
 
 class Cleaning(HouseCase):
+    alone = True
+
     def blobs(self) -> dict[str, int]:
         """How many blobs there are of each kind."""
         store = self.house.folder / "blobs"
