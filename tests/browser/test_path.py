@@ -18,9 +18,11 @@ from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
 from house.places import WEB
 from tests.support import AS1, DEMO, HouseCase, broken_files
 
+#: Pages are put together without a card: to do that on a simulated one took half of the processors' time.
 FLAGS = [
     "--no-sandbox", "--use-gl=angle", "--use-angle=swiftshader", "--enable-unsafe-swiftshader",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync", "--no-first-run", "--disable-quic",
+    "--disable-gpu-compositing", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+    "--no-first-run", "--disable-quic",
 ]  # fmt: skip
 #: Milliseconds that anything may take, on a busy machine too.
 WAIT = int(os.environ.get("HEMP_LADDER_TEST_WAIT", "120000"))
