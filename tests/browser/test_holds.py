@@ -8,10 +8,8 @@ import unittest
 
 from playwright.sync_api import Route, expect
 
-from tests.browser.test_path import BrowserCase
+from tests.browser.test_path import DECISIONS, BrowserCase
 from tests.support import AS1, DAVIT
-
-DECISIONS = re.compile(r"/api/jobs/\d+/decisions$")
 
 
 class Holds(BrowserCase):

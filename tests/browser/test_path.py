@@ -24,6 +24,8 @@ FLAGS = [
     "--disable-gpu-compositing", "--disable-background-networking", "--disable-component-update", "--disable-sync",
     "--no-first-run", "--disable-quic",
 ]  # fmt: skip
+#: Where decisions are sent to.
+DECISIONS = re.compile(r"/api/jobs/\d+/decisions$")
 #: Milliseconds that anything may take, on a busy machine too.
 WAIT = int(os.environ.get("HEMP_LADDER_TEST_WAIT", "120000"))
 AXE = (WEB / "node_modules" / "axe-core" / "axe.min.js").read_text()

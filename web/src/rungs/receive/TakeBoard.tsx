@@ -10,6 +10,9 @@ import { alone, enters, ticked } from "./choices";
 import { PlanBoard } from "./plan/PlanBoard";
 
 type By = Tally["by"];
+type Receive = Decisions["receive"];
+/** Changes what is in force by then, which an answer under way may have changed. */
+type DecideReceive = (change: (now: Receive) => Partial<Receive>, label: string) => void;
 const KINDS: { value: By; label: string }[] = [
   { value: "layer", label: "Layers" },
   { value: "class", label: "Classes" },
@@ -28,8 +31,8 @@ export function TakeBoard({ onClose }: { onClose: () => void }) {
   });
   const there = KINDS.filter((kind) => tallies.data?.some((item) => item.by === kind.value));
   const shown = by ?? there.find((kind) => kind.value === "storey")?.value ?? there[0]?.value ?? "layer";
-  const decideReceive = (change: Partial<Decisions["receive"]>, label: string) =>
-    decide((now) => ({ ...now, receive: { ...now.receive, ...change } }), label);
+  const decideReceive: DecideReceive = (change, label) =>
+    decide((now) => ({ ...now, receive: { ...now.receive, ...change(now.receive) } }), label);
   const entered = result?.placements.length ?? 0;
   return (
     <Board
@@ -59,7 +62,7 @@ export function TakeBoard({ onClose }: { onClose: () => void }) {
             <Names
               tallies={tallies.data.filter((item) => item.by === shown)}
               choices={decisions.receive.choices}
-              onChoices={(choices, label) => decideReceive({ choices }, label)}
+              onChoices={(change, label) => decideReceive(({ choices }) => ({ choices: change(choices) }), label)}
             />
           )}
         </div>
@@ -67,7 +70,7 @@ export function TakeBoard({ onClose }: { onClose: () => void }) {
       </div>
       <PlanBoard
         region={decisions.receive.region ?? null}
-        onRegion={(region, label) => decideReceive({ region }, label)}
+        onRegion={(change, label) => decideReceive((now) => ({ region: change(now.region ?? null) }), label)}
       />
     </Board>
   );
@@ -80,8 +83,8 @@ function Names({
   onChoices,
 }: {
   tallies: Tally[];
-  choices: Decisions["receive"]["choices"];
-  onChoices: (choices: Decisions["receive"]["choices"], label: string) => void;
+  choices: Receive["choices"];
+  onChoices: (change: (now: Receive["choices"]) => Receive["choices"], label: string) => void;
 }) {
   const { job } = useBench();
   const sources = [...new Set(tallies.map((item) => item.source))];
@@ -115,7 +118,9 @@ function Names({
                       id={id}
                       type="checkbox"
                       checked={on}
-                      onChange={() => onChoices(ticked(choices, item), `${item.match} ${on ? "left out" : "taken"}`)}
+                      onChange={() =>
+                        onChoices((now) => ticked(now, item), `${item.match} ${on ? "left out" : "taken"}`)
+                      }
                       className="size-4 shrink-0 accent-sea"
                     />
                     <label htmlFor={id} className="truncate" title={item.match}>
@@ -142,7 +147,7 @@ function Names({
                     quiet
                     className="!px-1 text-[12px]"
                     aria-label={`Only ${item.match}`}
-                    onClick={() => onChoices(alone(choices, item), `Only ${item.match}`)}
+                    onClick={() => onChoices((now) => alone(now, item), `Only ${item.match}`)}
                   >
                     only
                   </Button>
@@ -156,7 +161,7 @@ function Names({
 }
 
 /** What stays out unless asked, and copies. */
-function Extras({ decideReceive }: { decideReceive: (change: Partial<Decisions["receive"]>, label: string) => void }) {
+function Extras({ decideReceive }: { decideReceive: DecideReceive }) {
   const { decisions, structure } = useBench();
   const { also, without_copies: noCopies } = decisions.receive;
   const kinds = (["space", "opening", "annotation"] as const).filter((kind) =>
@@ -173,13 +178,16 @@ function Extras({ decideReceive }: { decideReceive: (change: Partial<Decisions["
       {kinds.map((kind) =>
         tick(`Also ${kind}s`, also.includes(kind), () =>
           decideReceive(
-            { also: also.includes(kind) ? also.filter((one) => one !== kind) : [...also, kind].sort() },
+            (now) => {
+              const others = now.also.filter((one) => one !== kind);
+              return { also: also.includes(kind) ? others : [...others, kind].sort() };
+            },
             also.includes(kind) ? `${kind}s stay out` : `${kind}s enter`,
           ),
         ),
       )}
       {tick("No copies in the same place", noCopies, () =>
-        decideReceive({ without_copies: !noCopies }, noCopies ? "Copies enter" : "One of each copy"),
+        decideReceive(() => ({ without_copies: !noCopies }), noCopies ? "Copies enter" : "One of each copy"),
       )}
     </div>
   );

@@ -20,7 +20,8 @@ export function PlanBoard({
   onRegion,
 }: {
   region: Region | null;
-  onRegion: (region: Region | null, label: string) => void;
+  /** What becomes of the polygon that is in force by then. */
+  onRegion: (change: (now: Region | null) => Region | null, label: string) => void;
 }) {
   const { job } = useBench();
   const plan = useQuery({
@@ -40,11 +41,11 @@ export function PlanBoard({
   const box = plan.data?.box;
   const [sheet, setSheet] = useSheet(canvas, box);
 
-  const give = (polygon: Spot[], cut = region?.cut ?? false) => {
+  const give = (polygon: Spot[]) => {
     setDrawing(null);
     setMoved(null);
     if (polygon.length < 3 || crossesItself(polygon)) return;
-    onRegion({ polygon, cut }, region ? "Polygon redrawn" : "Polygon drawn");
+    onRegion((now) => ({ polygon, cut: now?.cut ?? false }), region ? "Polygon redrawn" : "Polygon drawn");
   };
   const cornerAt = (spot: Spot) => {
     const found = ring.findIndex((corner) => Math.hypot(...minus(toPixels(sheet!, corner), spot)) < NEAR);
@@ -82,7 +83,7 @@ export function PlanBoard({
         ) : (
           <>
             <Button onClick={() => setDrawing([])}>{region ? "Draw anew" : "Draw a polygon"}</Button>
-            {region && <Button onClick={() => onRegion(null, "Polygon removed")}>Remove</Button>}
+            {region && <Button onClick={() => onRegion(() => null, "Polygon removed")}>Remove</Button>}
           </>
         )}
         {region && !drawing && (
@@ -94,7 +95,10 @@ export function PlanBoard({
               { value: "cut", label: "Cut at its edge" },
             ]}
             onChange={(value) =>
-              onRegion({ ...region, cut: value === "cut" }, value === "cut" ? "Cut at the polygon" : "Whole parts")
+              onRegion(
+                (now) => now && { ...now, cut: value === "cut" },
+                value === "cut" ? "Cut at the polygon" : "Whole parts",
+              )
             }
           />
         )}
