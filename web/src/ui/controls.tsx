@@ -149,7 +149,7 @@ function ShortList({ label, value, options, onChange, className = "", empty = ""
                 onClick={(event) => {
                   event.preventDefault();
                   setOpen(false);
-                  onChange(option.value);
+                  if (option.value !== value) onChange(option.value);
                 }}
                 className="flex cursor-pointer items-center gap-2 rounded px-2 py-1 text-[13px] outline-none select-none data-[highlighted]:bg-cloth-deep data-[state=checked]:font-semibold"
               >

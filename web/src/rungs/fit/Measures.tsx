@@ -31,16 +31,15 @@ const RADIUS: Tool = {
 
 /** Measurements that stay with the job, each with the figure it should have, checked after every change. */
 export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
-  const { decisions, decide, fit: take, view, structure } = useBench();
+  const { decide, fit: take, view, structure } = useBench();
   const distance = useTool(BETWEEN);
   const x = useTool({ ...BETWEEN, id: "along x" });
   const y = useTool({ ...BETWEEN, id: "along y" });
   const z = useTool({ ...BETWEEN, id: "along z" });
   const angle = useTool(ANGLE);
   const radius = useTool(RADIUS);
-  const notes = decisions.fit.notes ?? [];
-  const set = (next: readonly Note[], label: string) =>
-    decide((now) => ({ ...now, fit: { ...now.fit, notes: [...next] } }), label);
+  const set = (change: (now: Note[]) => Note[], label: string) =>
+    decide((now) => ({ ...now, fit: { ...now.fit, notes: change(now.fit.notes ?? []) } }), label);
   const add = (kind: Kind, picks: Views["SpotView"][], axis: Note["axis"] = null, part: string | null = null) =>
     take({ does: "measure", kind, axis, spots: picks.map((pick) => pick.spot), part }, `measured: ${kind}`);
   const finished = [distance, x, y, z, angle, radius].findIndex((tool) => tool.complete);
@@ -61,10 +60,7 @@ export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each time that all is picked
   }, [finished]);
   const change = (id: number, part: Partial<Note>, label: string) =>
-    set(
-      notes.map((note) => (note.id === id ? { ...note, ...part } : note)),
-      label,
-    );
+    set((now) => now.map((note) => (note.id === id ? { ...note, ...part } : note)), label);
   const [chosen] = view.chosen;
   const part = chosen === undefined ? undefined : structure?.parts[chosen];
   return (
@@ -107,12 +103,7 @@ export function Measures({ fit }: { fit: Views["FittingView"] | undefined }) {
                 quiet
                 className="!px-0"
                 aria-label={`Remove measurement ${item.note.id}`}
-                onClick={() =>
-                  set(
-                    notes.filter((note) => note.id !== item.note.id),
-                    "measurement removed",
-                  )
-                }
+                onClick={() => set((now) => now.filter((note) => note.id !== item.note.id), "measurement removed")}
               >
                 Remove
               </Button>

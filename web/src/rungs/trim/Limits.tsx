@@ -8,10 +8,10 @@ import { GAUGES, type Gauge, Gauges } from "./Gauges";
 export function Limits() {
   const { decisions, decide, library, result } = useBench();
   const { limit } = decisions.trim;
-  const set = (next: typeof limit, label: string) =>
-    decide((now) => ({ ...now, trim: { ...now.trim, limit: next } }), label);
+  const set = (change: (now: typeof limit) => typeof limit, label: string) =>
+    decide((now) => ({ ...now, trim: { ...now.trim, limit: change(now.trim.limit) } }), label);
   const allow = (gauge: Gauge, most: number | null) =>
-    set({ target: limit?.target ?? "", ...limit, [gauge]: most }, `Limit of ${GAUGES[gauge].name}`);
+    set((now) => ({ target: now?.target ?? "", ...now, [gauge]: most }), `Limit of ${GAUGES[gauge].name}`);
   const known = library.receivers.some(({ target }) => target === limit?.target);
   return (
     <section aria-label="Limits" className="grid grid-cols-[minmax(0,1fr)] gap-1.5">
@@ -27,7 +27,7 @@ export function Limits() {
           ]}
           onChange={(target) => {
             const found = library.receivers.find((item) => item.target === target);
-            set(found ?? null, found ? `Limits of ${target}` : "No limit");
+            set(() => found ?? null, found ? `Limits of ${target}` : "No limit");
           }}
         />
       </div>

@@ -31,7 +31,7 @@ export function RuleRow({
   told: Told | undefined;
   last: boolean;
   materials: readonly Choice[];
-  onChange: (next: Rule, label: string) => void;
+  onChange: (change: (now: Rule) => Rule, label: string) => void;
   onMove: (from: number, to: number) => void;
   onRemove: () => void;
 }) {
@@ -82,10 +82,17 @@ export function RuleRow({
             value={rule.by}
             options={BY}
             onChange={(by) =>
-              onChange({ ...rule, by: by as By, match: [choicesOf(by as By, structure)?.[0]?.value ?? "*"] }, "Rule")
+              onChange(
+                (now) => ({ ...now, by: by as By, match: [choicesOf(by as By, structure)?.[0]?.value ?? "*"] }),
+                "Rule",
+              )
             }
           />
-          <Words rule={rule} number={number} onChange={(match) => onChange({ ...rule, match }, "Rule")} />
+          <Words
+            rule={rule}
+            number={number}
+            onChange={(change) => onChange((now) => ({ ...now, match: change(now.match) }), "Rule")}
+          />
           <span aria-hidden className="text-ink-soft">
             wears
           </span>
@@ -93,7 +100,7 @@ export function RuleRow({
             label={`Material of rule ${number + 1}`}
             value={rule.material}
             options={materials}
-            onChange={(material) => onChange({ ...rule, material }, "Material of a rule")}
+            onChange={(material) => onChange((now) => ({ ...now, material }), "Material of a rule")}
           />
           <Button quiet className="!px-1" aria-label={`Remove rule ${number + 1}`} onClick={onRemove}>
             ×
@@ -110,7 +117,7 @@ export function RuleRow({
                   ? places
                   : [...places, { value: placeOf(rule), label: placeOf(rule) }]
               }
-              onChange={(place) => onChange(withPlace(rule, place), "Where a rule holds")}
+              onChange={(place) => onChange((now) => withPlace(now, place), "Where a rule holds")}
             />
           )}
           {told && <Figures told={told} name={name} />}
@@ -179,14 +186,22 @@ function Without({ number }: { number: number }) {
 }
 
 /** The words that a rule matches: each can be let go, and others added. */
-function Words({ rule, number, onChange }: { rule: Rule; number: number; onChange: (match: string[]) => void }) {
+function Words({
+  rule,
+  number,
+  onChange,
+}: {
+  rule: Rule;
+  number: number;
+  onChange: (change: (now: string[]) => string[]) => void;
+}) {
   const { structure } = useBench();
   const [text, setText] = useState("");
   const [all, setAll] = useState(false);
   const choices = useMemo(() => choicesOf(rule.by, structure), [rule.by, structure]);
   const labels = useMemo(() => new Map(choices?.map(({ value, label }) => [value, label])), [choices]);
   const add = (word: string) => {
-    if (word && !rule.match.includes(word)) onChange([...rule.match, word]);
+    if (word && !rule.match.includes(word)) onChange((now) => [...now.filter((one) => one !== word), word]);
     setText("");
   };
   const shown = all ? rule.match : rule.match.slice(0, SHOWN);
@@ -202,7 +217,7 @@ function Words({ rule, number, onChange }: { rule: Rule; number: number; onChang
           options={
             labels.has(rule.match[0]!) ? choices : [{ value: rule.match[0]!, label: rule.match[0]! }, ...choices]
           }
-          onChange={(word) => onChange([word])}
+          onChange={(word) => onChange(() => [word])}
         />
       )}
       {(alone && choices ? [] : shown).map((word) => (
@@ -214,7 +229,7 @@ function Words({ rule, number, onChange }: { rule: Rule; number: number; onChang
             <button
               type="button"
               aria-label={`Rule ${number + 1} without ${labels.get(word) ?? word}`}
-              onClick={() => onChange(rule.match.filter((one) => one !== word))}
+              onClick={() => onChange((now) => now.filter((one) => one !== word))}
               className="px-1.5 py-0.5 text-ink-soft hover:text-ink"
             >
               ×

@@ -92,7 +92,9 @@ export function RulesBoard({ onClose }: { onClose: () => void }) {
                   last={number === rules.length - 1}
                   told={told?.rules.length === rules.length ? told.rules[number] : undefined}
                   materials={materials}
-                  onChange={(next, label) => set((now) => now.map((one, at) => (at === number ? next : one)), label)}
+                  onChange={(change, label) =>
+                    set((now) => now.map((one, at) => (at === number ? change(one) : one)), label)
+                  }
                   onMove={move}
                   onRemove={() => set((now) => now.filter((_, at) => at !== number), "Rule removed")}
                 />
