@@ -7,6 +7,7 @@ import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import partial
 from importlib import import_module
 from pathlib import Path
 from threading import Thread
@@ -20,20 +21,23 @@ from hemp_ladder.cli.sorting import sort_told, with_copies, with_sort, without_h
 from hemp_ladder.cli.sources import own_units, receive_all, save_clean
 from hemp_ladder.cli.terminal import Bar, print_json, say
 from hemp_ladder.cli.trimming import aimed, goal_of_all, lighter_levels, limit_lines, limits_told, with_trim
+from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.choose.nothing import why_nothing
 from hemp_ladder.core.choose.take import climb_take
-from hemp_ladder.core.climb import Result, climb
+from hemp_ladder.core.climb import Result, climb, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.findings import Finding, finding
 from hemp_ladder.core.fit import climb_fit
 from hemp_ladder.core.mesh.figures import effects_in_all
-from hemp_ladder.core.model.join import Joined, join
-from hemp_ladder.core.model.references import bind
+from hemp_ladder.core.model.join import Given, Joined, join
+from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.model.references import bind, name_parts
 from hemp_ladder.core.ship.formats import format_of
 from hemp_ladder.core.ship.names import file_stem
 from hemp_ladder.core.ship.proven import facets_told
 from hemp_ladder.work.children import Crew
+from hemp_ladder.work.meshing.ahead import Ahead
 from hemp_ladder.work.meshing.shelf import MemoryShelf
 from hemp_ladder.work.receiving.reading import SourceRefused
 
@@ -125,16 +129,24 @@ def convert(options: argparse.Namespace) -> int:
 def _climb(options: argparse.Namespace, decisions: Decisions, shapes: dict[str, bytes], bar: Bar) -> _Climbed:
     """Read the files and climb, as often as what is asked needs to be seen first."""
     places, goal = places_asked(options), goal_of_all(options)
-    with Crew() as crew, tempfile.TemporaryDirectory() as folder:
-        crew.warm()
-        sources = receive_all(options.file, Path(folder), crew, shapes, lambda stage, count: bar.show(stage, count, 0))
+    with (
+        Crew() as crew,
+        tempfile.TemporaryDirectory() as folder,
+        Ahead(crew, shapes, partial(_alone, decisions)) as ahead,
+    ):
+        crew.warm(1)
+        sources = receive_all(
+            options.file, Path(folder), crew, shapes, lambda stage, count: bar.show(stage, count, 0),
+            # With a unit that only their name gives them, they would be meshed for nothing.
+            (lambda model: None) if options.source_unit else ahead.add,
+        )  # fmt: skip
         save_clean(options)
         decisions = with_units(decisions, own_units(options, sources))
         decisions = with_width(decisions, options, [given.ref for given in sources])
         model = join(sources)
         decisions = bind(decisions, model.parts)
         decisions = without_leftovers(options, model, made_true(options, model, decisions, say), say)
-        shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total))
+        shelf = MemoryShelf(shapes, crew, lambda done, total: bar.show("facets", done, total), ahead)
 
         def climbed(now: Decisions) -> Result:
             return climb(model, now, shelf, now.ship.target.level)
@@ -160,6 +172,12 @@ def _climb(options: argparse.Namespace, decisions: Decisions, shapes: dict[str, 
             before = climbed(untouched(decisions))
         lighter = {name: climb(model, decisions, shelf, name) for name in lighter_levels(decisions, options)}
     return _Climbed(model, decisions, result, before, lighter, worked.told)
+
+
+def _alone(decisions: Decisions, model: Model) -> list[Chain]:
+    """The chains of parts as they are where nothing is decided about one by itself."""
+    planned = plan(join([Given("ahead", "ahead", name_parts(model))]), decisions)
+    return [chain for chain in planned.levels.get(decisions.ship.target.level, ()) if chain is not None]
 
 
 def _path(out: Path, level: str, own: str) -> Path:

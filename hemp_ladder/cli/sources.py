@@ -16,9 +16,15 @@ from hemp_ladder.work.receiving.reading import Ears, receive_files
 
 
 def receive_all(
-    files: list[Path], folder: Path, crew: Crew, shapes: dict[str, bytes], stage: Callable[[str, int], None]
+    files: list[Path],
+    folder: Path,
+    crew: Crew,
+    shapes: dict[str, bytes],
+    stage: Callable[[str, int], None],
+    ahead: Callable[[Model], None] = lambda model: None,
 ) -> list[Given]:
-    """Every source among the files, the largest assembly first, with the files beside them that they refer to.
+    """Every source among the files, the largest assembly first, with the files beside them that they refer to. `ahead` is
+    told of parts whose bodies are there while the rest is still being read.
 
     Raises SettingsError for a file that is not there, SourceRefused for one
     that cannot be read.
@@ -49,7 +55,7 @@ def receive_all(
             if kind in ("shapes", "textures"):
                 shapes[name] = data
 
-        ears = Ears(blob=keep, stage=stage, opened=opened)
+        ears = Ears(blob=keep, stage=stage, opened=opened, ahead=ahead)
         model: Model = receive_files(list(bundle.items()), inside, crew, ears, root=root)
         name = names_read[0]
         given.append(Given(unique_label(name.rpartition(".")[0] or name, refs), name, model))

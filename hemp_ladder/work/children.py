@@ -14,6 +14,7 @@ import resource
 import signal
 import time
 from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection, wait
@@ -30,6 +31,8 @@ GIB = 1 << 30
 _FORKS = 5
 #: Seconds without a job after which a new child makes itself ready for any.
 _LEISURE = 1.0
+#: Jobs that need none of what a child imports to be ready for any.
+_READING = {"open", "receive"}
 
 
 @dataclass(frozen=True)
@@ -109,10 +112,32 @@ class Crew:
         crew._context = self._context
         return crew
 
-    def warm(self) -> None:
-        """Start children ahead of need; returns at once, they import while the caller goes on."""
-        while len(self._idle) < self.size:
-            self._idle.append(_Child(self._context, self.limits))
+    @contextmanager
+    def beside(self) -> Iterator["Crew"]:
+        """One child of this crew's, to work in another thread while this crew does; it comes back."""
+        crew = Crew(1, self.limits)
+        crew._context = self._context
+        crew._idle.append(self._taken(""))
+        try:
+            yield crew
+        finally:
+            self._idle += crew._idle
+
+    def warm(self, more: int = 0) -> None:
+        """Start children ahead of need; returns at once, they import while the caller goes on: all but one, which is to
+        read, at once, one after another."""
+        for number in range(len(self._idle), self.size + more):
+            leisure = _LEISURE * abs(number - 1)
+            self._idle.append(_Child(self._context, self.limits, leisure, ready=number > 0))
+
+    def _taken(self, job: str) -> "_Child":
+        """A child for a job: one that is ready for any, or one that is not for one that reads; a new one where none waits."""
+        if not self._idle:
+            return _Child(self._context, self.limits)
+        fitting = [child for child in self._idle if child.ready != (job in _READING)]
+        child = (fitting or self._idle)[-1]
+        self._idle.remove(child)
+        return child
 
     def processor_time(self, of_idle: bool = False) -> float:
         """Seconds of processor that the children at work have used since they started; those that wait too, where asked."""
@@ -159,7 +184,7 @@ class Crew:
                         more = False
                         break
                     number, values = following
-                    child = self._idle.pop() if self._idle else _Child(self._context, self.limits)
+                    child = self._taken(job)
                     child.start(job, values, seconds(*values) if seconds else float("inf"))
                     self._busy.append(child)
                     busy[child.pipe] = (child, number, time.monotonic() + self.limits.wall_seconds)
@@ -197,12 +222,16 @@ _STILL_BUSY = object()
 
 
 class _Child:
-    def __init__(self, context: Any, limits: Limits) -> None:
+    """`leisure` is how many seconds without a job it waits before it makes itself ready for any; `ready`, whether it will
+    have been."""
+
+    def __init__(self, context: Any, limits: Limits, leisure: float = _LEISURE, ready: bool = False) -> None:
         self.pipe, far = context.Pipe()
+        self.ready = ready
         self._limits = limits
         self._used = 0.0
         for attempt in range(_FORKS):
-            self.process: BaseProcess = context.Process(target=_serve, args=(far, limits), daemon=True)
+            self.process: BaseProcess = context.Process(target=_serve, args=(far, limits, leisure), daemon=True)
             try:
                 self.process.start()
                 break
@@ -254,13 +283,13 @@ def _death(code: int | None) -> ChildDied:
     return ChildDied("The child process ended early.")
 
 
-def _serve(pipe: Connection, limits: Limits) -> None:
+def _serve(pipe: Connection, limits: Limits, leisure: float) -> None:
     """The child's life: take a job, do it, say how it went."""
     resource.setrlimit(resource.RLIMIT_AS, (limits.memory, limits.memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     known = importlib.import_module("hemp_ladder.work.child_jobs")
-    if not pipe.poll(_LEISURE):
+    if not pipe.poll(leisure):
         known.at_leisure()
 
     def report(word: str, *values: Any) -> None:

@@ -23,6 +23,7 @@ from hemp_ladder.core.facet.refine import with_free
 from hemp_ladder.core.facet.ruler import Ruler
 from hemp_ladder.core.facet.sag import bulge
 from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.facet.surface.many import distances
 from hemp_ladder.core.facet.tessellate import tessellate, tessellate_all
 from hemp_ladder.core.kernel.shapes import faces_of, write_shape
 from hemp_ladder.core.mesh.mesh import Mesh
@@ -76,7 +77,10 @@ class Borders(unittest.TestCase):
                 own = face == number
                 for k in range(101):
                     at = (1 - share[k, 0]) * first[own] + share[k, 0] * second[own]
-                    dense[own] = np.maximum(dense[own], known[number].distance(along[k][own], at, 0.0))
+                    dense[own] = np.maximum(
+                        dense[own],
+                        distances([known[number]], np.zeros(len(at), int), along[k][own], at, np.zeros(len(at))),
+                    )
             some = dense > 1e-3
             self.assertTrue(some.any())
             ratio = found.sides[rows][border][some] / dense[some]

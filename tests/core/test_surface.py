@@ -30,6 +30,7 @@ from OCP.TopoDS import TopoDS
 
 from demo import shapes
 from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.facet.surface.many import distances
 from hemp_ladder.core.facet.surface.spline import SplineCurve
 from hemp_ladder.core.kernel.shapes import faces_of
 
@@ -186,7 +187,7 @@ class AgainstTheKernel(unittest.TestCase):
                 uv = self.places(bounds)
                 points, normals = true.at(uv)
                 near = uv + self.dice.uniform(-0.01, 0.01, uv.shape)
-                found = true.distance(points + 0.05 * normals, near, 0.0)
+                found = distances([true], np.zeros(len(near), int), points + 0.05 * normals, near, np.zeros(len(near)))
                 np.testing.assert_allclose(found, 0.05, rtol=1e-3)
 
     def test_flat_and_even(self) -> None:

@@ -1,6 +1,5 @@
 """A part whose trimming brings its child down stands as it was before, with the reason."""
 
-import multiprocessing
 import os
 import signal
 import unittest
@@ -16,10 +15,9 @@ from hemp_ladder.core.mend.weld import Weld
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.trim.flats import Flats
 from hemp_ladder.core.trim.reduce import Reduce
-from hemp_ladder.work import child_jobs
-from hemp_ladder.work.children import Crew, Limits
 from hemp_ladder.work.meshing.shelf import MemoryShelf
 from tests.core.trim import shapes
+from tests.work.forked import ForkedCase
 
 BALL = shapes.ball(2)
 BODIES = {"ball": write_meshed(BALL.positions, BALL.triangles)}
@@ -36,16 +34,10 @@ def chain(*steps: Operation) -> Chain:
     return Chain("ball", 1, AsItCame(), steps)
 
 
-class FallBack(unittest.TestCase):
+class FallBack(ForkedCase):
     def meshes(self, *chains: Chain) -> Mapping[str, Mesh]:
-        before = dict(child_jobs.JOBS)
-        child_jobs.JOBS.update({"make": make})
-        self.addCleanup(lambda: child_jobs.JOBS.update(before))
-        crew = Crew(1, Limits())
-        # Children that are forked from here know the job above.
-        crew._context = multiprocessing.get_context("fork")
-        self.addCleanup(crew.close)
-        made = MemoryShelf(BODIES, crew).meshes(chains)
+        self.instead(make=make)
+        made = MemoryShelf(BODIES, self.crew()).meshes(chains)
         self.assertEqual(made.failed, {})
         return made.meshes
 

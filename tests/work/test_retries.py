@@ -1,10 +1,8 @@
 """A death that is not the part's or the file's fault is no verdict: it is tried again, and only then told."""
 
-import multiprocessing
 import os
 import signal
 import tempfile
-import unittest
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -15,10 +13,10 @@ from hemp_ladder.core.errors import LadderError
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.work import child_jobs
-from hemp_ladder.work.children import Crew, Limits
 from hemp_ladder.work.meshing.shelf import Maker
 from hemp_ladder.work.receiving.reading import Ears, SourceRefused, receive_files
 from tests.support import AS1
+from tests.work.forked import ForkedCase
 
 #: Where the children count what befell each part, by its key.
 FOLDER = Path(tempfile.gettempdir())
@@ -52,22 +50,11 @@ def receive(path: str, skip: frozenset[int], careful: bool, report: Any) -> Any:
     return child_jobs.receive(path, skip, careful, report)
 
 
-class Retries(unittest.TestCase):
+class Retries(ForkedCase):
     def setUp(self) -> None:
         global FOLDER
-        keeper = tempfile.TemporaryDirectory()
-        self.addCleanup(keeper.cleanup)
-        FOLDER = Path(keeper.name)
-        before = dict(child_jobs.JOBS)
-        child_jobs.JOBS.update({"make": make, "receive": receive})
-        self.addCleanup(lambda: child_jobs.JOBS.update(before))
-
-    def crew(self, size: int = 1) -> Crew:
-        crew = Crew(size, Limits())
-        # Children that are forked from here know the jobs above.
-        crew._context = multiprocessing.get_context("fork")
-        self.addCleanup(crew.close)
-        return crew
+        FOLDER = self.folder()
+        self.instead(make=make, receive=receive)
 
     def made(self, *parts: str) -> tuple[set[str], dict[str, str]]:
         kept: set[str] = set()

@@ -12,8 +12,8 @@ import numpy as np
 
 from hemp_ladder.core.facet.edges import EdgesOff
 from hemp_ladder.core.facet.patch import Floats, Integers, Patch
-from hemp_ladder.core.facet.ruler import by_face
 from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.facet.surface.many import by_face, distances, points_on
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.tree import Tree
 from hemp_ladder.core.mesh.triangles import cross, dot, lengths
@@ -60,10 +60,8 @@ def _spread(
     vertices = patch.triangles[rows[chosen]]
     points = np.einsum("kj,kjc->kc", shares, patch.positions[vertices])
     uv, face = patch.uv_at(vertices, shares), patch.face[vertices[:, 0]]
-    back, true = np.empty(len(points)), np.empty((len(points), 3))
-    for number, own in by_face(face):
-        back[own] = surfaces[number].distance(points[own], uv[own], 0.0)
-        true[own] = surfaces[number].points(uv[own])
+    true = points_on(surfaces, face, uv)
+    back = distances(surfaces, face, points, uv, np.zeros(len(points)), true)
     told["back"] = max(told["back"], float(back.max()))
     there = _there(mesh, true, points, patch.positions[vertices], told["there"])
     told["there"] = max(told["there"], float(there.max()))

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, fields, replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -140,11 +141,26 @@ def joined(patches: Sequence[Patch], faces: Sequence[int]) -> Patch:
 
 
 def apart(patch: Patch, faces: Sequence[int]) -> list[Patch]:
-    """The patches that `joined` joined, with what was done to them since, in the same order within each."""
+    """The patches that `joined` joined, with what was done to them since, in the same order within each. The patch is face
+    by face."""
     numbers = np.cumsum([0, *faces])
-    part_of_face = np.repeat(np.arange(len(faces)), faces)
-    pieces = (patch.only(part_of_face == part) for part in range(len(faces)))
-    return [replace(piece, face=piece.face - np.int32(number)) for piece, number in zip(pieces, numbers, strict=False)]
+    vertices = np.searchsorted(patch.face, numbers)
+    rows = np.searchsorted(patch.face[patch.triangles[:, 0]], numbers)
+    pieces = []
+    for number, (v, w), (r, s) in zip(numbers, pairwise(vertices.tolist()), pairwise(rows.tolist()), strict=False):
+        pieces.append(
+            Patch(
+                patch.positions[v:w],
+                patch.normals[v:w],
+                patch.uv[v:w],
+                patch.face[v:w] - np.int32(number),
+                patch.free[v:w],
+                patch.triangles[r:s] - np.int32(v),
+                patch.sides[r:s],
+                patch.middles[r:s],
+            )
+        )
+    return pieces
 
 
 def edge_codes(triangles: Integers) -> NDArray[np.int64]:

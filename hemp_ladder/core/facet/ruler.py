@@ -1,6 +1,6 @@
 """`Ruler`: how far edges and middles of triangles lie from the true surface."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
 
@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from hemp_ladder.core.facet.patch import Floats, Integers, Patch, decoded, edge_codes, encoded
 from hemp_ladder.core.facet.sag import bulge
 from hemp_ladder.core.facet.surface import TrueSurface
+from hemp_ladder.core.facet.surface.many import by_face, distances, points_and_normals
 
 #: Distance is measured at a few places; on most surfaces it can be a little larger between.
 _GOAL = 0.98
@@ -115,10 +116,7 @@ class Ruler:
 
     def at(self, face: Integers, uv: Floats) -> tuple[Floats, Floats]:
         """(n, 3) points and (n, 3) outward normals on faces (n,) at uv (n, 2)."""
-        points, normals = np.empty((len(uv), 3)), np.empty((len(uv), 3))
-        for number, rows in by_face(face):
-            points[rows], normals[rows] = self._surfaces[number].at(uv[rows])
-        return points, normals
+        return points_and_normals(self._surfaces, face, uv)
 
     def still(self, face: Integers, uv: Floats) -> NDArray[np.bool_]:
         """Where a step of u or of v moves nothing, (n, 2)."""
@@ -134,24 +132,7 @@ class Ruler:
         return self._distance(patch.face[pairs[:, 0]], start + share[:, None] * (end - start), uv)
 
     def _distance(self, face: Integers, points: Floats, uv: Floats) -> Floats:
-        out = np.empty(len(points))
-        for number, rows in by_face(face):
-            out[rows] = self._surfaces[number].distance(points[rows], uv[rows], self.limits[number])
-        return out
-
-
-def by_face(face: Integers) -> Iterator[tuple[int, Integers | slice]]:
-    """Each face number in `face` (n,), with the rows that have it."""
-    if not len(face):
-        return
-    if face[0] == face[-1] and (face == face[0]).all():
-        yield int(face[0]), slice(None)
-        return
-    order = np.argsort(face, kind="stable")
-    ranked = face[order]
-    starts = np.flatnonzero(np.concatenate([[True], ranked[1:] != ranked[:-1]]))
-    for start, rows in zip(starts, np.split(order, starts[1:]), strict=True):
-        yield int(ranked[start]), rows
+        return distances(self._surfaces, face, points, uv, self.limits[face])
 
 
 def _lean(patch: Patch, pairs: Integers) -> tuple[Floats, Floats]:

@@ -16,7 +16,7 @@ from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
-from hemp_ladder.core.kernel.parts import numbers_of, part_of
+from hemp_ladder.core.kernel.parts import Known, numbers_of
 from hemp_ladder.core.kernel.shapes import ShapeMap, matrix_of
 from hemp_ladder.core.model.bodies import BodySink
 from hemp_ladder.core.model.labels import unique_label
@@ -54,7 +54,7 @@ def new_document() -> TDocStd_Document:
 class TreeWalk:
     """Walks the kernel's document once; every shape is written once, whatever its placements.
 
-    `placed` puts right what the kernel makes of an occurrence's placement, by its name.
+    `placed` puts right what the kernel makes of an occurrence's placement, by its name; `known` are parts made before.
     """
 
     def __init__(
@@ -63,7 +63,9 @@ class TreeWalk:
         sink: BodySink,
         part_found: Callable[[int], None],
         placed: Callable[[Matrix, str], Matrix] = lambda matrix, name: matrix,
+        known: Known | None = None,
     ) -> None:
+        self._made = known or Known()
         self._placed = placed
         main = document.Main()
         self._colours = XCAFDoc_DocumentTool.ColorTool_s(main)
@@ -135,7 +137,7 @@ class TreeWalk:
             return self._known[entry]
         shape = XCAFDoc_ShapeTool.GetShape_s(label)
         name = self._name(label)
-        part, faces = part_of(shape, unique_label(name, self._refs), name, self._sink)
+        part, faces = self._made.part_of(shape, unique_label(name, self._refs), name, self._sink)
         part.layer, part.colour = self._layer(label), self._colour(label)
         self._dress(label, faces, part)
         index = len(self.harvest.parts)

@@ -1,6 +1,7 @@
 """A part from the kernel's shape, whichever reader brought it."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from OCP.BRep import BRep_Tool
@@ -14,6 +15,30 @@ from hemp_ladder.core.kernel.shapes import EDGE, FACE, SOLID, VERTEX, ShapeMap, 
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.model.bodies import BodySink, Exact
 from hemp_ladder.core.model.model import Part
+
+
+class Known:
+    """Parts that were made before their names were known, by their shapes."""
+
+    def __init__(self) -> None:
+        self._shapes = ShapeMap()
+        self._found: list[tuple[Part, ShapeMap]] = []
+
+    def add(self, shape: TopoDS_Shape, sink: BodySink) -> Part | None:
+        """The part that a shape will be; None where there is one already."""
+        if self._shapes.Contains(shape):
+            return None
+        self._shapes.Add(shape)
+        self._found.append(part_of(shape, "", "", sink))
+        return self._found[-1][0]
+
+    def part_of(self, shape: TopoDS_Shape, label: str, name: str, sink: BodySink) -> tuple[Part, ShapeMap]:
+        """As the function, which is asked where the shape, facing this way and at this place, was not known."""
+        number = self._shapes.FindIndex(shape)
+        if not number or not self._shapes.FindKey(number).IsEqual(shape):
+            return part_of(shape, label, name, sink)
+        part, faces = self._found[number - 1]
+        return replace(part, label=label, name=name, face_colours={}, face_styles={}), faces
 
 
 def part_of(shape: TopoDS_Shape, label: str, name: str, sink: BodySink) -> tuple[Part, ShapeMap]:

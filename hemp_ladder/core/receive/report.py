@@ -32,6 +32,10 @@ class Report(Protocol):
     def skeleton(self, model: Model) -> None:
         """The structure, known before any shape is."""
 
+    def ahead(self, model: Model) -> None:
+        """Some parts whose bodies were handed over, in a model of their own, each at one place without a name: before it is
+        known what they are called and where they stand. What is decided for all parts alike can be done to them."""
+
     def about(self, entity: int) -> None:
         """Which entity is handed to native code next, should that be the last that is heard."""
 
@@ -50,6 +54,7 @@ class Kept:
         self.blobs: dict[str, dict[str, bytes]] = {}
         self.stages: list[tuple[str, int]] = []
         self.skeletons: list[Model] = []
+        self.early: list[Model] = []
         self.suspects: list[int] = []
 
     @property
@@ -69,6 +74,9 @@ class Kept:
 
     def skeleton(self, model: Model) -> None:
         self.skeletons.append(model)
+
+    def ahead(self, model: Model) -> None:
+        self.early.append(model)
 
     def about(self, entity: int) -> None:
         self.suspects.append(entity)

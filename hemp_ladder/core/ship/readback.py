@@ -202,6 +202,8 @@ def _closed(meshes: list[trimesh.Trimesh]) -> bool:
     bare.merge_vertices(digits_vertex=None)
     a, b, c = bare.faces.T
     bare.update_faces((a != b) & (b != c) & (c != a))
-    if bare.is_watertight and bare.is_winding_consistent:
-        return True
+    # As it is now it stays: otherwise the library looks for changes at every question.
+    with bare._cache:
+        if bare.is_watertight and bare.is_winding_consistent:
+            return True
     return count_open_edges(np.asarray(bare.faces)) == 0

@@ -7,6 +7,8 @@ from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.climb import Made
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.work.children import ChildDied, Crew
+from hemp_ladder.work.meshing.ahead import Ahead
+from hemp_ladder.work.meshing.allowed import allowed_seconds
 
 #: Light chains that a child follows at once, at the most.
 _TOGETHER = 128
@@ -15,8 +17,6 @@ _TOGETHER = 128
 _FEW, _SMALL_WORK, _ROUNDS = 8, 1.2, 6
 #: A chain that takes less than this, in seconds, is light.
 _LIGHT = 0.005
-#: What chains may take of processor time: so many seconds, and so many times what they are thought to take.
-_LEAST_SECONDS, _PATIENCE = 60.0, 60.0
 #: Called with how many of how many meshes are made.
 Progress = Callable[[int, int], None]
 
@@ -24,11 +24,6 @@ Progress = Callable[[int, int], None]
 def is_light(chain: Chain) -> bool:
     """Whether following it takes less than handing it to a child."""
     return chain.seconds() < _LIGHT
-
-
-def _allowed(orders: Sequence[Order]) -> float:
-    """Seconds of processor for following chains: far beyond what they are thought to take."""
-    return _LEAST_SECONDS + _PATIENCE * sum(order.chain.seconds() for order in orders)
 
 
 class Maker:
@@ -87,7 +82,7 @@ class Maker:
             except KeyError:
                 self._fail(chain, why)
                 return
-            for _, outcome in self._crew.map("make", iter([(orders,)]), cancelled=cancelled, seconds=_allowed):
+            for _, outcome in self._crew.map("make", iter([(orders,)]), cancelled=cancelled, seconds=allowed_seconds):
                 if isinstance(outcome, Exception):
                     self._fail(chain, why)
                     return
@@ -99,7 +94,7 @@ class Maker:
     ) -> list[list[Chain]]:
         """Follow the chains of all batches; those whose child died, each alone, unless this was the last round."""
         again: list[list[Chain]] = []
-        for number, outcome in crew.map("make", self._inputs(batches), cancelled=cancelled, seconds=_allowed):
+        for number, outcome in crew.map("make", self._inputs(batches), cancelled=cancelled, seconds=allowed_seconds):
             batch = batches[number]
             if not isinstance(outcome, Exception):
                 for chain, meshes in zip(batch, outcome, strict=True):
@@ -126,13 +121,14 @@ class Maker:
 
     def _few_at_once(self, groups: list[list[Chain]]) -> list[list[Chain]]:
         """Heavy ones, the heaviest first, a few of small ones at a time: those share the work of starting each pass.
-        Of few in all each goes alone, so that every child has some to the end."""
-        most = min(_FEW, max(1, len(groups) // (_ROUNDS * self._crew.size)))
+        Of few in all, and of the last, each goes alone, so that every child has some to the end."""
+        size = self._crew.size
+        most = min(_FEW, max(1, len(groups) // (_ROUNDS * size)))
         batches: list[list[Chain]] = []
         count, weight = 0, 0.0
-        for group in groups:
+        for left, group in zip(range(len(groups), 0, -1), groups, strict=True):
             seconds = group[0].seconds()
-            if not batches or count >= most or weight + seconds > _SMALL_WORK:
+            if not batches or count >= min(most, left // size) or weight + seconds > _SMALL_WORK:
                 batches.append([])
                 count, weight = 0, 0.0
             batches[-1] += group
@@ -158,16 +154,27 @@ class Maker:
 
 
 class MemoryShelf:
-    """Keeps meshes in memory for one run of the command line."""
+    """Keeps meshes in memory for one run of the command line; `ahead` has some that were made while it read."""
 
-    def __init__(self, bodies: Mapping[str, bytes], crew: Crew, progress: Progress = lambda done, total: None) -> None:
+    def __init__(
+        self,
+        bodies: Mapping[str, bytes],
+        crew: Crew,
+        progress: Progress = lambda done, total: None,
+        ahead: Ahead | None = None,
+    ) -> None:
         self._bodies = bodies
+        self._ahead = ahead
         self._crew = crew
         self._progress = progress
         self._kept: dict[str, Mesh] = {}
         self._failed: dict[str, str] = {}
 
     def meshes(self, chains: Sequence[Chain]) -> Made:
+        coming: frozenset[str] = frozenset()
+        if self._ahead is not None:
+            made, coming = self._ahead.made()
+            self._kept.update(made)
         missing = [chain for chain in chains if chain.key not in self._kept and chain.key not in self._failed]
         done = 0
         self._progress(0, len(missing))
@@ -185,7 +192,11 @@ class MemoryShelf:
             self._failed[chain.key] = why
             ended()
 
-        Maker(self._crew, self._bodies.__getitem__, keep, fail, self._begun).make(missing)
+        maker = Maker(self._crew, self._bodies.__getitem__, keep, fail, self._begun)
+        maker.make([chain for chain in missing if chain.key not in coming])
+        if self._ahead is not None and coming:
+            self._kept.update(self._ahead.rest())
+            maker.make([chain for chain in missing if chain.key in coming and chain.key not in self._kept])
         return Made(self._kept, self._failed)
 
     def _begun(self, chain: Chain) -> tuple[int, Mesh] | None:

@@ -45,12 +45,14 @@ def _unheard(*_: Any) -> None:
 
 @dataclass(frozen=True)
 class Ears:
-    """Who hears what is found: blobs by kind and name, stages with a count, the structure; the name of the file that is
-    read, with those of files in the bundle that stand for themselves."""
+    """Who hears what is found: blobs by kind and name, stages with a count, the structure; some parts before it is known
+    what they are called and where they stand; the name of the file that is read, with those of files in the bundle that
+    stand for themselves."""
 
     blob: Callable[[str, str, bytes], None] = _unheard
     stage: Callable[[str, int], None] = _unheard
     skeleton: Callable[[Model], None] = _unheard
+    ahead: Callable[[Model], None] = _unheard
     opened: Callable[[str, list[str]], None] = _unheard
 
 

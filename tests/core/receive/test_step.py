@@ -5,6 +5,7 @@ import re
 import unittest
 import zipfile
 from pathlib import Path
+from unittest.mock import patch
 
 import numpy as np
 
@@ -51,6 +52,22 @@ class TheDemo(unittest.TestCase):
         self.assertEqual(sum(1 for p in model.parts if not p.name), 3)
         self.assertEqual(sum(p.body.curves for p in model.parts), 4)
         self.assertEqual((model.schema, model.unit, model.up), ("AP242", "mm", "z"))
+
+    def test_parts_are_told_of_before_their_names(self) -> None:
+        """Each with its body, as the same part will have it; and all is as where nothing was asked for before the whole."""
+        kept, plain = Kept(), Kept()
+        model = read_step(DEMO, kept)
+        with patch("hemp_ladder.core.receive.step.read.shapes_ahead", lambda reader: iter(())):
+            other = read_step(DEMO, plain)
+        early = [part for told in kept.early for part in told.parts]
+        later = {part.key for part in model.parts if part.body.has_surface} - {part.key for part in early}
+        self.assertEqual([part.name for part in model.parts if part.key in later], ["Ladder grip"])
+        self.assertEqual(len({part.key for part in early}), len(early))
+        self.assertEqual([told.unit for told in kept.early], ["mm"] * len(kept.early))
+        self.assertTrue(all(told.nodes[k].part == k for told in kept.early for k in range(len(told.parts))))
+        self.assertEqual(plain.early, [])
+        self.assertEqual(kept.shapes, plain.shapes)
+        self.assertEqual(model_blob.encode(model), model_blob.encode(other))
 
     def test_one_placement_is_a_mirror_image(self) -> None:
         handed = np.linalg.det(self.model.world()[:, :3, :3])

@@ -16,7 +16,7 @@ from hemp_ladder.core.facet.surface.round import cone_unrolled, round_surface
 from hemp_ladder.core.facet.surface.spline import SplineSurface
 from hemp_ladder.core.facet.surface.swept import Derived, Extrusion, Floats, Revolution, Surface
 from hemp_ladder.core.kernel.shapes import is_mirrored
-from hemp_ladder.core.mesh.triangles import cross, dot, lengths
+from hemp_ladder.core.mesh.triangles import cross, lengths
 
 _SPLINES = (GeomAbs_SurfaceType.GeomAbs_BSplineSurface, GeomAbs_SurfaceType.GeomAbs_BezierSurface)
 
@@ -40,6 +40,13 @@ class Ring:
         return abs(self.v[1] - self.v[0] - 2 * np.pi) < 1e-9
 
 
+def unit_normals(along_u: Floats, along_v: Floats, signs: Floats) -> Floats:
+    """(n, 3) unit normals from slopes (n, 3), turned by signs (n,); zero where there is none."""
+    normals = cross(along_u, along_v) * signs[:, None]
+    length = lengths(normals)[:, None]
+    return np.divide(normals, length, out=np.zeros_like(normals), where=length > 1e-30)
+
+
 class TrueSurface:
     """A face's surface, asked at many places in one call.
 
@@ -49,6 +56,7 @@ class TrueSurface:
     even   an edge strays most in its middle, exactly, and a triangle at an edge
     ball   the radius of a sphere, 0 of anything else
     ring   of a torus
+    sign   -1 where it faces against the cross product of its slopes along u and v
     """
 
     def __init__(self, face: TopoDS_Face) -> None:
@@ -68,7 +76,7 @@ class TrueSurface:
             self._flat = self._shape.unrolled
             self.turn = np.inf
         reversed_ = face.Orientation() == TopAbs_Orientation.TopAbs_REVERSED
-        self._sign = -1.0 if reversed_ != is_mirrored(face) else 1.0
+        self.sign = -1.0 if reversed_ != is_mirrored(face) else 1.0
 
     def still(self, uv: Floats) -> NDArray[np.bool_]:
         """Where a step of u or of v moves nothing, (n, 2): u at the pole of a sphere."""
@@ -79,9 +87,15 @@ class TrueSurface:
     def at(self, uv: Floats) -> tuple[Floats, Floats]:
         """(n, 3) points and (n, 3) unit normals at uv (n, 2); a zero normal where there is none."""
         points, along_u, along_v = self._shape.derived(uv)
-        normals = cross(along_u, along_v) * self._sign
-        length = lengths(normals)[:, None]
-        return points, np.divide(normals, length, out=np.zeros_like(normals), where=length > 1e-30)
+        return points, unit_normals(along_u, along_v, np.full(len(uv), self.sign))
+
+    def derived(self, uv: Floats) -> Derived:
+        """(n, 3) points and both (n, 3) first derivatives at uv (n, 2)."""
+        return self._shape.derived(uv)
+
+    def slopes(self, uv: Floats, points: Floats) -> tuple[Floats, Floats]:
+        """Those derivatives, where the points are known."""
+        return self._shape.slopes(uv, points)
 
     @property
     def unrolls(self) -> bool:
@@ -103,32 +117,9 @@ class TrueSurface:
             return np.zeros(len(corners))
         return self._round.bound(corners) if self._round else None
 
-    def distance(self, points: Floats, uv: Floats, enough: float) -> Floats:
-        """How far points (n, 3) lie from the surface near uv (n, 2), (n,).
-
-        Without a closed form, the distance to the surface's point at uv is
-        too large where uv is not the nearest; whatever seems to exceed
-        `enough` is settled by two steps of Gauss and Newton towards the foot
-        of the perpendicular, the second with the slopes of the first (the
-        simplified method: what it finds is a point of the surface all the
-        same, so the distance is never too small).
-        """
-        if self._round:
-            return self._round.distance(points)
-        found = lengths(points - self._shape.points(uv))
-        unsure = np.flatnonzero(found > enough)
-        if len(unsure):
-            there, here = points[unsure], uv[unsure]
-            foot, along_u, along_v = self._shape.derived(here)
-            step = _Step(along_u, along_v)
-            for _ in range(2):
-                here = here + step(there - foot)
-                foot = self._shape.points(here)
-                found[unsure] = np.minimum(found[unsure], lengths(there - foot))
-                going = found[unsure] > enough
-                unsure, step = unsure[going], step.only(going)
-                there, here, foot = there[going], here[going], foot[going]
-        return np.asarray(found)
+    def off(self, points: Floats) -> Floats | None:
+        """How far points (n, 3) lie from it, (n,), where that has a closed form."""
+        return self._round.distance(points) if self._round else None
 
 
 def _ring(face: TopoDS_Face) -> Ring | None:
@@ -154,7 +145,7 @@ def _shape_of(surface: BRepAdaptor_Surface) -> Surface:
     return _Asked(surface)
 
 
-class _Asked:
+class _Asked(Surface):
     """Any other surface, such as an offset one, asked of the kernel point by point."""
 
     def __init__(self, surface: BRepAdaptor_Surface) -> None:
@@ -174,25 +165,3 @@ class _Asked:
                 along_v.X(), along_v.Y(), along_v.Z(),
             )  # fmt: skip
         return out[:, :3], out[:, 3:6], out[:, 6:]
-
-
-class _Step:
-    """The change of (u, v) that best explains an offset in the tangent plane of slopes (n, 3) along u and v."""
-
-    def __init__(self, along_u: Floats, along_v: Floats) -> None:
-        uu, uv, vv = dot(along_u, along_u), dot(along_u, along_v), dot(along_v, along_v)
-        determinant = uu * vv - uv * uv
-        good = determinant > 1e-12 * np.maximum(uu * vv, 1e-300)
-        share = np.divide(1.0, determinant, out=np.zeros_like(determinant), where=good)[:, None]
-        self._dual_u = (along_u * vv[:, None] - along_v * uv[:, None]) * share
-        self._dual_v = (along_v * uu[:, None] - along_u * uv[:, None]) * share
-
-    def __call__(self, offset: Floats) -> Floats:
-        """(n, 2) for an offset (n, 3)."""
-        return np.stack([dot(offset, self._dual_u), dot(offset, self._dual_v)], axis=1)
-
-    def only(self, rows: NDArray[np.bool_]) -> "_Step":
-        """For some of the places."""
-        some = _Step.__new__(_Step)
-        some._dual_u, some._dual_v = self._dual_u[rows], self._dual_v[rows]
-        return some

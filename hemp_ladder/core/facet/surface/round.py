@@ -11,14 +11,14 @@ from OCP.GeomAbs import GeomAbs_SurfaceType
 from OCP.gp import gp_Cone
 
 from hemp_ladder.core.facet.surface.bounds import on_cone, on_cylinder, on_sphere, on_torus
-from hemp_ladder.core.facet.surface.swept import Derived, Floats, triple
+from hemp_ladder.core.facet.surface.swept import Derived, Floats, Surface, triple
 
 #: From v (n,) to radius, height and the change of both along v.
 Profile = Callable[[Floats], tuple[Floats, Floats, Floats, Floats]]
 
 
 @dataclass(frozen=True)
-class Round:
+class Round(Surface):
     """A surface about an axis whose profile and distance have closed forms.
 
     axes (3, 3) holds X, Y and the axis as rows; the kernel's parameters:

@@ -77,6 +77,7 @@ class SplineSurface:
         degrees = surface.UDegree(), surface.VDegree()
         rational = surface.IsURational() or surface.IsVRational()
         poles, knots = _read(BinTools_SurfaceSet(), surface, rows * columns, rational, degrees)
+        self._rational = rational
         self._spline = NdBSpline(knots, poles.reshape(rows, columns, -1), degrees)
 
     def points(self, uv: Floats) -> Floats:
@@ -88,13 +89,25 @@ class SplineSurface:
         uv = self._within(uv)
         whole = self._spline(uv)
         point = _divided(whole)
-        along_u, along_v = (_slope(self._spline(uv, nu=nu), whole, point) for nu in ((1, 0), (0, 1)))
-        return point, along_u, along_v
+        return point, *self._slopes(uv, whole, point)
+
+    def slopes(self, uv: Floats, points: Floats) -> tuple[Floats, Floats]:
+        """Both (n, 3) first derivatives at uv (n, 2), where the points there are known."""
+        uv = self._within(uv)
+        return self._slopes(uv, self._spline(uv) if self._rational else points, points)
+
+    def _slopes(self, uv: Floats, whole: Floats, points: Floats) -> tuple[Floats, Floats]:
+        along_u, along_v = (_slope(self._spline(uv, nu=nu), whole, points) for nu in ((1, 0), (0, 1)))
+        return along_u, along_v
 
     def _within(self, uv: Floats) -> Floats:
         if self._u_period is None and self._v_period is None:
             return uv
-        return np.stack([_wrapped(uv[:, 0], self._u_period), _wrapped(uv[:, 1], self._v_period)], axis=1)
+        uv = uv.copy()
+        for column, period in enumerate((self._u_period, self._v_period)):
+            if period is not None:
+                uv[:, column] = _wrapped(uv[:, column], period)
+        return uv
 
 
 def _opened(spline: Any, direction: str) -> tuple[tuple[float, float] | None, Any]:

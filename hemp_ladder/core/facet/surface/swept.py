@@ -44,6 +44,10 @@ class Surface(Protocol):
     def derived(self, uv: Floats) -> Derived:
         """(n, 3) points and both (n, 3) first derivatives at uv (n, 2)."""
 
+    def slopes(self, uv: Floats, points: Floats) -> tuple[Floats, Floats]:
+        """Both (n, 3) first derivatives at uv (n, 2), where the points there (n, 3) are known."""
+        return self.derived(uv)[1:]
+
 
 class _Line:
     def __init__(self, start: Floats, direction: Floats) -> None:
@@ -105,7 +109,7 @@ def curve_of(curve: Adaptor3d_Curve) -> Curve:
     return _AskedCurve(curve)
 
 
-class Revolution:
+class Revolution(Surface):
     """A profile turned about an axis, by Rodrigues' formula."""
 
     def __init__(self, profile: Adaptor3d_Curve, axis: gp_Ax1) -> None:
@@ -124,7 +128,7 @@ class Revolution:
         return along + np.cos(angles) * (vectors - along) + np.sin(angles) * cross(self._axis, vectors)
 
 
-class Extrusion:
+class Extrusion(Surface):
     """A curve moved along a direction."""
 
     def __init__(self, outline: Adaptor3d_Curve, direction: gp_Dir) -> None:

@@ -13,14 +13,18 @@ from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import names
 from hemp_ladder.core.kernel.document import TreeWalk, new_document
 from hemp_ladder.core.kernel.extents import overall_box
-from hemp_ladder.core.kernel.parts import named_layers
+from hemp_ladder.core.kernel.parts import Known, named_layers
 from hemp_ladder.core.kernel.shapes import hush
-from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.model.model import Matrix, Model, Node, Part
 from hemp_ladder.core.receive.report import Report, shape_sink
+from hemp_ladder.core.receive.step.ahead import shapes_ahead
 from hemp_ladder.core.receive.step.header import read_header
 from hemp_ladder.core.receive.step.mirrors import find_mirrors, mirrored
 from hemp_ladder.core.receive.step.points import absurd_points
 from hemp_ladder.core.units import UNITS, Unit
+
+#: So many parts are told of at a time while the rest is translated.
+_TOGETHER = 8
 
 _UNIT_WORDS = {
     "millimetre": "mm", "millimeter": "mm", "milli-metre": "mm", "mm": "mm",
@@ -62,6 +66,7 @@ def read_step(path: Path, report: Report) -> Model:
         )
     unit = _declared_unit(reader)
     report.stage("translating", 0)
+    known = _ahead(reader, report, unit)
     document = new_document()
     if not reader.Transfer(document):
         raise UnreadableSource(
@@ -71,28 +76,48 @@ def read_step(path: Path, report: Report) -> Model:
     mirrors = find_mirrors(path)
     harvest = TreeWalk(
         document, shape_sink(report), lambda count: report.stage("parts", count),
-        lambda matrix, name: mirrored(matrix, name, mirrors),
+        lambda matrix, name: mirrored(matrix, name, mirrors), known,
     ).run()  # fmt: skip
     local = np.array(harvest.local) if harvest.local else np.zeros((0, 4, 4))
-    model = Model(
-        format="STEP",
-        schema=header.schema,
-        writer=header.writer,
-        unit=unit.code if unit else None,
-        up="z",
-        metres_per_coordinate=Fraction(1, 1000),
-        parts=harvest.parts,
-        nodes=harvest.nodes,
-        local=local,
-        box=np.zeros((2, 3)),
-        layers=named_layers([part.layer for part in harvest.parts] + [node.layer for node in harvest.nodes]),
-    )
+    model = _model(unit, harvest.parts, harvest.nodes, local)
+    model.schema, model.writer = header.schema, header.writer
+    model.layers = named_layers([part.layer for part in harvest.parts] + [node.layer for node in harvest.nodes])
     placed = np.array(model.placements, dtype=np.int64)
     if len(placed):
         parts = np.array([model.nodes[i].part for i in placed], dtype=np.int64)
         boxes = [part.box for part in model.parts]
         model.box = overall_box(boxes, parts, model.world()[placed], harvest.shapes)
     return model
+
+
+def _model(unit: Unit | None, parts: list[Part], nodes: list[Node], local: Matrix) -> Model:
+    return Model(
+        format="STEP", schema="", writer="", unit=unit.code if unit else None, up="z",
+        metres_per_coordinate=Fraction(1, 1000), parts=parts, nodes=nodes, local=local, box=np.zeros((2, 3)),
+    )  # fmt: skip
+
+
+def _ahead(reader: STEPCAFControl_Reader, report: Report, unit: Unit | None) -> Known:
+    """Have parts translated one by one and told of, some at a time."""
+    known = Known()
+    waiting: list[Part] = []
+    count = 0
+
+    def tell() -> None:
+        places = [Node("", -1, part) for part in range(len(waiting))]
+        report.ahead(_model(unit, list(waiting), places, np.tile(np.eye(4), (len(places), 1, 1))))
+        waiting.clear()
+
+    for count, shape in enumerate(shapes_ahead(reader.ChangeReader()), 1):
+        part = known.add(shape, shape_sink(report))
+        if part is not None and part.body.has_surface:
+            waiting.append(part)
+        if len(waiting) == _TOGETHER:
+            report.stage("translating", count)
+            tell()
+    if waiting:
+        tell()
+    return known
 
 
 def _declared_unit(reader: STEPCAFControl_Reader) -> Unit | None:

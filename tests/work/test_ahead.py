@@ -1,0 +1,155 @@
+"""Parts are meshed while the rest of their source is still being read, and nothing is lost where that fails."""
+
+import io
+import json
+import os
+import tempfile
+import time
+import unittest
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from contextlib import redirect_stdout
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+from unittest.mock import patch
+
+import numpy as np
+
+from hemp_ladder.cli import main
+from hemp_ladder.core.chain.making import Order
+from hemp_ladder.core.chain.steps import Chain
+from hemp_ladder.core.facet.step import Facet
+from hemp_ladder.core.mesh.mesh import Mesh
+from hemp_ladder.core.model.bodies import Exact
+from hemp_ladder.core.model.model import Model, Part
+from hemp_ladder.work.meshing.ahead import Ahead
+from hemp_ladder.work.meshing.shelf import Maker, MemoryShelf
+from tests.support import AS1
+from tests.work.forked import ForkedCase
+
+FOLDER = Path(tempfile.gettempdir())
+
+
+def make(orders: Sequence[Order], report: Any) -> list[Mapping[str, Mesh]]:
+    """Notes who is at work at what. `dies` ends its process the first time, `waits` lasts until it is let go."""
+    for order in orders:
+        part = order.chain.part
+        with (FOLDER / "made").open("a") as file:
+            file.write(f"{part}\n")
+        if part == "dies" and made().count(part) == 1:
+            os._exit(3)
+        while part == "waits" and not (FOLDER / "go").exists():
+            time.sleep(0.01)
+    return [{order.chain.key: Mesh.nothing(1)} for order in orders]
+
+
+def made() -> list[str]:
+    path = FOLDER / "made"
+    return path.read_text().split() if path.exists() else []
+
+
+def chain(part: str) -> Chain:
+    return Chain(part, 100, Facet(chord=1, angle=0.5))
+
+
+def chains(model: Model) -> Iterable[Chain]:
+    return [chain(part.key) for part in model.parts]
+
+
+def told(*parts: str) -> Model:
+    body = Exact(np.zeros((2, 3)), faces=1)
+    return Model("STEP", "", "", "mm", "z", Fraction(1), [Part("", "", key, body) for key in parts], [],
+                 np.zeros((0, 4, 4)), np.zeros((2, 3)))  # fmt: skip
+
+
+class WhileReading(ForkedCase):
+    def setUp(self) -> None:
+        global FOLDER
+        FOLDER = self.folder()
+        self.instead(make=make)
+        self.two = self.crew(2)
+        self.bodies = dict.fromkeys(("one", "two", "three", "dies", "waits"), b"")
+
+    def meshes(self, ahead: Ahead, *parts: str) -> list[str]:
+        """Which of the parts have a mesh in the end."""
+        shelf = MemoryShelf(self.bodies, self.two, ahead=ahead)
+        found = shelf.meshes([chain(part) for part in parts])
+        return [part for part in parts if chain(part).key in found.meshes]
+
+    def until(self, part: str) -> None:
+        while part not in made():
+            time.sleep(0.01)
+
+    def test_what_was_made_is_not_made_again(self) -> None:
+        with Ahead(self.two, self.bodies, chains) as ahead:
+            ahead.add(told("one", "two"))
+            self.until("two")
+            self.assertEqual(self.meshes(ahead, "one", "three"), ["one", "three"])
+        self.assertEqual(sorted(made()), ["one", "three", "two"])
+        # Its child is the crew's again, and made the third.
+        self.assertEqual(len(self.two._idle), 1)
+
+    def test_what_is_being_made_is_waited_for_and_nothing_more_begun(self) -> None:
+        with Ahead(self.two, self.bodies, chains) as ahead:
+            ahead.add(told("waits"))
+            self.until("waits")
+            ahead.add(told("two"))
+            _, coming = ahead.made()
+            self.assertEqual(coming, {chain("waits").key})
+            (FOLDER / "go").touch()
+            self.assertEqual(self.meshes(ahead, "waits", "two"), ["waits", "two"])
+        self.assertEqual(sorted(made()), ["two", "waits"])
+
+    def test_what_failed_is_made_by_those_who_need_it(self) -> None:
+        with Ahead(self.two, self.bodies, chains) as ahead:
+            ahead.add(told("dies", "one"))
+            ahead.add(told("two"))
+            self.until("two")
+            self.assertEqual(self.meshes(ahead, "dies", "one", "two"), ["dies", "one", "two"])
+        self.assertEqual(made().count("two"), 1)
+
+    def test_leaving_waits_for_nothing(self) -> None:
+        with Ahead(self.two, self.bodies, chains) as ahead:
+            ahead.add(told("waits"))
+            self.until("waits")
+        self.assertFalse((FOLDER / "go").exists())
+
+    def test_decisions_that_cannot_be_planned_are_somebody_elses_to_tell(self) -> None:
+        def refuse(model: Model) -> Iterable[Chain]:
+            raise ValueError("A fault.")
+
+        with Ahead(self.two, self.bodies, refuse) as ahead:
+            ahead.add(told("one"))
+            self.assertEqual(self.meshes(ahead, "one"), ["one"])
+
+
+class OnTheCommandLine(unittest.TestCase):
+    def converted(self, *options: str) -> list[str]:
+        """Parts of a file of solids that were meshed after it was read, when all could be before."""
+        after: list[str] = []
+        make, done = Maker.make, Ahead.made
+
+        def noted(self: Maker, chains: Sequence[Chain], cancelled: Callable[[], bool] = lambda: False) -> None:
+            after.extend(chain.part for chain in chains)
+            make(self, chains, cancelled)
+
+        def late(self: Ahead) -> Any:
+            while not self._told.empty():
+                time.sleep(0.01)
+            return done(self)
+
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            patch.object(Maker, "make", noted),
+            patch.object(Ahead, "made", late),
+            redirect_stdout(io.StringIO()) as told,
+        ):
+            code = main(["convert", str(AS1), "-o", f"{folder}/out.glb", "--json", *options])
+        self.assertEqual((code, json.loads(told.getvalue())["parts"]), (0, 5))
+        return after
+
+    def test_parts_are_meshed_while_the_file_is_read(self) -> None:
+        self.assertEqual(self.converted("--chord", "1mm"), [])
+
+    def test_with_a_unit_of_ones_own_only_when_it_was_read(self) -> None:
+        self.assertEqual(len(self.converted("--source-unit", "in")), 5)
