@@ -32,13 +32,6 @@ class FitCase(BrowserCase):
         expect(self.page.locator("header")).to_contain_text("triangles")
         self.open_rung("Receive")
 
-    def section(self, name: str) -> None:
-        button = (
-            self.page.get_by_role("group", name=name, exact=True).get_by_role("button", name=name, exact=False).first
-        )
-        if button.get_attribute("aria-expanded") != "true":
-            button.click()
-
     def pixel(self, *at: float) -> tuple[float, float]:
         """Where on the page a place is to be seen, metres, Z up."""
         canvas = self.page.locator("canvas[data-centre]")

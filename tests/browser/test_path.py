@@ -44,7 +44,9 @@ def browser() -> Browser:
 
 class BrowserCase(HouseCase):
     def setUp(self) -> None:
-        context = browser().new_context(viewport={"width": 1280, "height": 800}, accept_downloads=True)
+        context = browser().new_context(
+            viewport={"width": 1280, "height": 800}, device_scale_factor=0.5, accept_downloads=True
+        )
         context.set_default_timeout(WAIT)
         expect.set_options(timeout=WAIT)
         self.page: Page = context.new_page()
@@ -68,6 +70,14 @@ class BrowserCase(HouseCase):
     def open_rung(self, name: str) -> None:
         if self.rung(name).get_attribute("aria-expanded") != "true":
             self.rung(name).click()
+
+    def section(self, name: str) -> None:
+        """Of an open rung."""
+        button = (
+            self.page.get_by_role("group", name=name, exact=True).get_by_role("button", name=name, exact=False).first
+        )
+        if button.get_attribute("aria-expanded") != "true":
+            button.click()
 
     def choose(self, label: str, option: str) -> None:
         self.page.get_by_label(label, exact=True).click()

@@ -30,7 +30,7 @@ from OCP.TopoDS import TopoDS
 
 from demo import shapes
 from hemp_ladder.core.facet.surface import TrueSurface
-from hemp_ladder.core.facet.surface.many import distances
+from hemp_ladder.core.facet.surface.many import distances, points_and_normals, points_on
 from hemp_ladder.core.facet.surface.spline import SplineCurve
 from hemp_ladder.core.kernel.shapes import faces_of
 
@@ -189,6 +189,29 @@ class AgainstTheKernel(unittest.TestCase):
                 near = uv + self.dice.uniform(-0.01, 0.01, uv.shape)
                 found = distances([true], np.zeros(len(near), int), points + 0.05 * normals, near, np.zeros(len(near)))
                 np.testing.assert_allclose(found, 0.05, rtol=1e-3)
+
+    def test_many_faces_at_once_are_as_each_by_itself(self) -> None:
+        """In whatever order their places come, with some that are near enough, and with none."""
+        known = [TrueSurface(face_of(surface, bounds)) for surface, bounds in SURFACES.values()]
+        uv = np.concatenate([self.places(bounds) for _, bounds in SURFACES.values()])
+        face = np.repeat(np.arange(len(known)), 50)
+        mixed = self.dice.permutation(len(face))
+        uv, face = uv[mixed], face[mixed]
+        points, normals = points_and_normals(known, face, uv)
+        np.testing.assert_array_equal(points_on(known, face, uv), points)
+        off = points + self.dice.uniform(0, 0.1, (len(uv), 1)) * normals
+        near, enough = uv + self.dice.uniform(-0.02, 0.02, uv.shape), self.dice.uniform(0, 0.15, len(uv))
+        found = distances(known, face, off, near, enough)
+        np.testing.assert_array_equal(distances(known, face, off, near, enough, points_on(known, face, near)), found)
+        for number, true in enumerate(known):
+            rows = np.flatnonzero(face == number)
+            for told, alone in zip((points, normals), true.at(uv[rows]), strict=True):
+                np.testing.assert_allclose(told[rows], alone, atol=1e-12)
+            alone = distances([true], np.zeros(len(rows), int), off[rows], near[rows], enough[rows])
+            np.testing.assert_allclose(found[rows], alone, atol=1e-12)
+        none = np.zeros(0, int)
+        self.assertEqual(distances(known, none, np.zeros((0, 3)), np.zeros((0, 2)), np.zeros(0)).shape, (0,))
+        self.assertEqual(points_on(known, none, np.zeros((0, 2))).shape, (0, 3))
 
     def test_flat_and_even(self) -> None:
         self.assertTrue(TrueSurface(face_of(Geom_Plane(FRAME), (0, 1, 0, 1))).flat)

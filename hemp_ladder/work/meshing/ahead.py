@@ -16,8 +16,8 @@ from hemp_ladder.core.model.model import Model
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.meshing.allowed import allowed_seconds
 
-#: Seconds.
-_SHORTLY = 0.5
+#: So many chains the child follows at once, and so many seconds are waited for them in the end.
+_TOGETHER, _SHORTLY = 8, 0.5
 
 
 class Ahead:
@@ -87,6 +87,10 @@ class Ahead:
 
     def _batches(self) -> Iterator[tuple[list[Order]]]:
         while (model := self._told.get()) is not None and not self._enough.is_set():
-            wanted = {chain.key: chain for chain in self._chains(model) if chain.key not in self._begun}
-            self._begun.update(wanted)
-            yield ([Order(chain, [self._bodies[key] for key in chain.bodies]) for chain in wanted.values()],)
+            wanted = list({chain.key: chain for chain in self._chains(model) if chain.key not in self._begun}.values())
+            for start in range(0, len(wanted), _TOGETHER):
+                if self._enough.is_set():
+                    return
+                some = wanted[start : start + _TOGETHER]
+                self._begun.update(chain.key for chain in some)
+                yield ([Order(chain, [self._bodies[key] for key in chain.bodies]) for chain in some],)

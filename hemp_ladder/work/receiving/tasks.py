@@ -81,7 +81,7 @@ def _read(files: list[dict[str, Any]], root: str | None, revision_id: int, job_i
 
     def on_stage(stage: str, count: int) -> None:
         nonlocal last
-        if stage == "parts" and time.monotonic() - last < ASK_SECONDS:
+        if count and time.monotonic() - last < ASK_SECONDS:
             return
         last = time.monotonic()
         with session() as s:

@@ -63,7 +63,7 @@ export class StageScene {
   constructor(canvas: HTMLCanvasElement, light: boolean) {
     this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: !light });
     this.renderer.debug.checkShaderErrors = import.meta.env.DEV;
-    this.renderer.setPixelRatio(light ? 1 : Math.min(2, devicePixelRatio));
+    this.renderer.setPixelRatio(Math.min(light ? 1 : 2, devicePixelRatio));
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;

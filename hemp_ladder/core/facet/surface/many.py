@@ -29,7 +29,9 @@ def by_face(face: Integers) -> Iterator[tuple[int, Integers | slice]]:
 
 def _runs(face: Integers) -> Iterator[tuple[int, slice]]:
     """The same of numbers in order, (n,)."""
-    starts = np.flatnonzero(np.concatenate([[True], face[1:] != face[:-1]])).tolist() if len(face) else []
+    if not len(face):
+        return
+    starts = np.flatnonzero(np.concatenate([[True], face[1:] != face[:-1]])).tolist()
     for start, end in zip(starts, [*starts[1:], len(face)], strict=True):
         yield int(face[start]), slice(start, end)
 

@@ -1,5 +1,6 @@
 """Reading a STEP file with the kernel. Runs in a child process that may die."""
 
+import time
 from fractions import Fraction
 from pathlib import Path
 
@@ -23,8 +24,8 @@ from hemp_ladder.core.receive.step.mirrors import find_mirrors, mirrored
 from hemp_ladder.core.receive.step.points import absurd_points
 from hemp_ladder.core.units import UNITS, Unit
 
-#: So many parts are told of at a time while the rest is translated.
-_TOGETHER = 8
+#: So often, in seconds, parts are told of while the rest is translated: large ones soon, thousands of small ones together.
+_OFTEN = 0.1
 
 _UNIT_WORDS = {
     "millimetre": "mm", "millimeter": "mm", "milli-metre": "mm", "mm": "mm",
@@ -101,7 +102,7 @@ def _ahead(reader: STEPCAFControl_Reader, report: Report, unit: Unit | None) -> 
     """Have parts translated one by one and told of, some at a time."""
     known = Known()
     waiting: list[Part] = []
-    count = 0
+    count, last = 0, time.monotonic()
 
     def tell() -> None:
         places = [Node("", -1, part) for part in range(len(waiting))]
@@ -112,7 +113,8 @@ def _ahead(reader: STEPCAFControl_Reader, report: Report, unit: Unit | None) -> 
         part = known.add(shape, shape_sink(report))
         if part is not None and part.body.has_surface:
             waiting.append(part)
-        if len(waiting) == _TOGETHER:
+        if waiting and time.monotonic() - last > _OFTEN:
+            last = time.monotonic()
             report.stage("translating", count)
             tell()
     if waiting:
