@@ -15,7 +15,6 @@ class Choosing(KeyCase):
     def setUp(self) -> None:
         super().setUp()
         self.drop(DEMO)
-        self.page.goto(self.page.url + "?light")
         self.meshed()
         self.job = int(re.search(r"/jobs/(\d+)", self.page.url)[1])  # type: ignore[index]
 

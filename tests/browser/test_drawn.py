@@ -20,8 +20,7 @@ class Drawn(BrowserCase):
     def drop(self, path) -> None:  # type: ignore[no-untyped-def]
         self.page.goto(f"{self.house.url}/?light")
         self.page.get_by_label("Files for a new job").set_input_files(str(path))
-        self.page.wait_for_url(re.compile(r"/jobs/\d+$"))
-        self.page.goto(self.page.url + "?light")
+        self.page.wait_for_url(re.compile(r"/jobs/\d+"))
         self.meshed()
         self.open_rung("Receive")
 

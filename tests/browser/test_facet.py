@@ -18,7 +18,6 @@ DAVIT = ROOT / "demo" / "quay-davit.igs"
 class Facets(BrowserCase):
     def begin(self, path: Path) -> None:
         self.drop(path)
-        self.page.goto(self.page.url + "?light")
         self.meshed()
         self.open_rung("Facet")
 

@@ -27,8 +27,7 @@ class FitCase(BrowserCase):
         """A job with these files, meshed, its Fit open."""
         self.page.goto(f"{self.house.url}/?light")
         self.page.get_by_label("Files for a new job").set_input_files([str(file) for file in (path, *others)])
-        self.page.wait_for_url(re.compile(r"/jobs/\d+$"))
-        self.page.goto(self.page.url + "?light")
+        self.page.wait_for_url(re.compile(r"/jobs/\d+"))
         expect(self.page.locator("header")).to_contain_text("triangles")
         self.open_rung("Receive")
 

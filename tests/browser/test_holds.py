@@ -17,7 +17,6 @@ class Holds(BrowserCase):
 
     def start(self) -> None:
         self.drop(AS1)
-        self.page.goto(self.page.url + "?light")
         self.meshed()
 
     def job(self) -> str:

@@ -56,7 +56,6 @@ class Soup(MendCase):
     def test_from_one_soup_to_sound_parts(self) -> None:
         page = self.page
         self.drop(SOUP)
-        page.goto(page.url + "?light")
         self.meshed()
         self.open_rung("Mend")
         expect(self.damage).to_contain_text(f"{soup.DOUBLED} double triangles")
@@ -118,7 +117,6 @@ class Soup(MendCase):
     def test_shells_and_faces_are_turned_and_taken_out_by_pointing(self) -> None:
         page = self.page
         self.drop(SOUP)
-        page.goto(page.url + "?light")
         self.meshed()
         self.open_rung("Mend")
         canvas = page.get_by_role("application")
@@ -147,7 +145,6 @@ class Seat(MendCase):
     def test_the_downloaded_seat_is_turned_smoothed_and_joined(self) -> None:
         page = self.page
         self.drop(SEAT)
-        page.goto(page.url + "?light")
         self.meshed()
         self.open_rung("Mend")
         page.get_by_role("button", name="Put all right").click()
@@ -182,7 +179,6 @@ class Rounded(MendCase):
     def test_exact_parts_get_small_roundings_that_ship_with_flats_that_stay_flat(self) -> None:
         page = self.page
         self.drop(AS1)
-        page.goto(page.url + "?light")
         self.meshed()
         self.open_rung("Mend")
         self.panel.get_by_role("switch", name="Round edges").first.click()

@@ -13,7 +13,6 @@ class News(BrowserCase):
     def test_a_late_answer_does_not_cover_what_was_told_meanwhile(self) -> None:
         page = self.page
         self.drop(AS1)
-        page.goto(page.url + "?light")
         self.meshed()
         before = self.rung("Facet").inner_text()
 

@@ -15,7 +15,6 @@ class Quick(BrowserCase):
     def begin(self, rung: str, **sections: Any) -> int:
         """The job's number, its rung open, decided so far as is said."""
         self.drop(AS1)
-        self.page.goto(self.page.url + "?light")
         self.meshed()
         job = int(re.search(r"/jobs/(\d+)", self.page.url)[1])  # type: ignore[index]
         if sections:

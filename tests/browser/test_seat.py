@@ -33,7 +33,6 @@ class Seat(BrowserCase):
     def test_from_the_bundle_to_a_proven_glb_with_its_textures(self) -> None:
         page = self.page
         self.drop(SEAT)
-        page.goto(page.url + "?light")
         expect(self.rung("Receive")).to_contain_text("12 parts")
         self.meshed()
         self.open_rung("Receive")
@@ -118,7 +117,6 @@ class Seat(BrowserCase):
     def test_candidates_are_laid_side_by_side_and_one_is_used(self) -> None:
         page = self.page
         self.drop(SEAT)
-        page.goto(page.url + "?light")
         expect(self.rung("Receive")).to_contain_text("12 parts")
         self.open_rung("Receive")
         page.get_by_role("button", name="Candidates…").click()

@@ -152,7 +152,7 @@ class SortByKeys(KeyCase):
         page = self.page
         page.goto(f"{self.house.url}/?light")
         page.get_by_label("Files for a new job").set_input_files(str(AS1))
-        page.wait_for_url(re.compile(r"/jobs/\d+$"))
+        page.wait_for_url(re.compile(r"/jobs/\d+"))
         self.meshed()
         self.tab_to(self.rung("Sort"))
         self.press("Enter")

@@ -20,7 +20,6 @@ SEAT, PAVING = ROOT / "demo" / "quay-seat.zip", ROOT / "demo" / "quay-paving.glb
 class TrimCase(BrowserCase):
     def begin(self, path: Path) -> None:
         self.drop(path)
-        self.page.goto(self.page.url + "?light")
         self.meshed()
         self.open_rung("Trim")
 

@@ -7,11 +7,12 @@ import {
   PlaneGeometry,
   Scene,
   SphereGeometry,
-  WebGLRenderer,
+  type WebGLRenderer,
 } from "three";
 
 import type { Material } from "../api/client";
 import { type Light, Lighting } from "./light";
+import { rendererOn } from "./renderer";
 import { MaterialShelf } from "./materials";
 
 /** A material on a ball and on a tile of real size, in the light of the stage. */
@@ -26,9 +27,8 @@ export class SampleScene {
   private asked = 0;
 
   constructor(canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
-    this.renderer.setPixelRatio(Math.min(2, devicePixelRatio));
-    this.lighting = new Lighting(this.renderer, this.scene, true);
+    this.renderer = rendererOn(canvas);
+    this.lighting = new Lighting(this.renderer, this.scene);
     // three's ball has its poles on Y; here Z is up.
     const ball = new SphereGeometry(1, 96, 64).rotateX(Math.PI / 2);
     this.ball = new Mesh(ball, new MeshBasicMaterial());

@@ -55,8 +55,6 @@ const MOVES: Record<string, (scene: StageScene) => void> = {
 /** Parts whose triangles are made before the rest, because they are in view. */
 const MOST_FIRST = 500;
 const NEAR = { label: "Move it near the origin", does: "near-origin", values: {} };
-/** For weak graphics: no smoothing, no reflections. Kept in the address, as `?light`. */
-const LIGHT = new URLSearchParams(location.search).has("light");
 
 /** The 3D view with what stands on it. */
 export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () => void }) {
@@ -72,7 +70,7 @@ export function Stage({ wide = false, onWide }: { wide?: boolean; onWide?: () =>
   useEffect(() => {
     let made: StageScene;
     try {
-      made = new StageScene(canvas.current!, LIGHT);
+      made = new StageScene(canvas.current!);
     } catch {
       // eslint-disable-next-line react-hooks/set-state-in-effect -- whether there is WebGL shows only on trying
       setFailed(true);

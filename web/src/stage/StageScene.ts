@@ -16,7 +16,7 @@ import {
   Vector2,
   Vector3,
   Vector4,
-  WebGLRenderer,
+  type WebGLRenderer,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { acceleratedRaycast } from "three-mesh-bvh";
@@ -30,6 +30,7 @@ import { kinds } from "./materials";
 import { lookFrom, seenBy } from "./lookout";
 import { type Box, lies, touches } from "./picking/box";
 import { type Hit, nearestHit } from "./picking/ray";
+import { rendererOn } from "./renderer";
 import { figure, gridStep, YARDSTICK } from "./yardstick";
 
 Mesh.prototype.raycast = acceleratedRaycast;
@@ -60,17 +61,16 @@ export class StageScene {
   private readonly flawed = new Lines("#c4480f", 0.95);
   onDrawn: (yardstick: { x: number; y: number } | null) => void = () => {};
 
-  constructor(canvas: HTMLCanvasElement, light: boolean) {
-    this.renderer = new WebGLRenderer({ canvas, alpha: true, antialias: !light });
+  constructor(canvas: HTMLCanvasElement) {
+    this.renderer = rendererOn(canvas);
     this.renderer.debug.checkShaderErrors = import.meta.env.DEV;
-    this.renderer.setPixelRatio(Math.min(light ? 1 : 2, devicePixelRatio));
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.eye = new Eye(this.camera, this.controls);
     this.controls.addEventListener("change", () => this.draw());
     this.scene.add(this.ground, this.before, this.now, this.veil, this.edges.object, this.flawed.object);
-    this.lighting = new Lighting(this.renderer, this.scene, !light);
+    this.lighting = new Lighting(this.renderer, this.scene);
     this.prepare();
   }
 

@@ -14,6 +14,7 @@ import {
   type Texture,
   type WebGLRenderer,
 } from "three";
+import { IS_LIGHT } from "../ui/address";
 
 export const LIGHTS = ["overcast", "side", "studio"] as const;
 export type LightKind = (typeof LIGHTS)[number];
@@ -45,7 +46,7 @@ export class Lighting {
   constructor(
     private readonly renderer: WebGLRenderer,
     private readonly scene: Scene,
-    private readonly reflections: boolean,
+    private readonly reflections = !IS_LIGHT,
   ) {
     this.sky = new HemisphereLight("#ffffff", "#cdbfa4", reflections ? 0.35 : 1.5);
     scene.add(this.sky, this.lamp);

@@ -1,6 +1,8 @@
 import type { AnchorHTMLAttributes } from "react";
 
 const MOVED = "ladder:moved";
+/** For weak graphics: no smoothing, no reflections on the stage. Stays in the address from view to view. */
+export const IS_LIGHT = new URLSearchParams(location.search).has("light");
 let moved = false;
 
 /** Whether one came here from another view, asked once. */
@@ -13,7 +15,7 @@ export function wasMoved(): boolean {
 /** Go to another view without loading the page again. */
 export function go(path: string) {
   moved = true;
-  history.pushState(null, "", path);
+  history.pushState(null, "", IS_LIGHT ? `${path}?light` : path);
   dispatchEvent(new Event(MOVED));
 }
 

@@ -13,13 +13,14 @@ import {
   PerspectiveCamera,
   Scene,
   Vector3,
-  WebGLRenderer,
+  type WebGLRenderer,
   WireframeGeometry,
 } from "three";
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 
 import type { Material, Result, Structure } from "../../api/client";
 import { layoutOf, placement } from "../layout";
+import { rendererOn } from "../renderer";
 import { type Light, Lighting } from "../light";
 import { MaterialShelf } from "../materials";
 import { dressedGeometry, type PackedMesh, readPack } from "../packs";
@@ -55,14 +56,13 @@ export class BesideScene {
   private asked = 0;
 
   constructor(private readonly canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: true });
-    this.renderer.setPixelRatio(Math.min(2, devicePixelRatio));
+    this.renderer = rendererOn(canvas);
     this.renderer.setScissorTest(true);
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.controls.addEventListener("change", () => this.draw());
-    this.lighting = new Lighting(this.renderer, this.scene, true);
+    this.lighting = new Lighting(this.renderer, this.scene);
   }
 
   dispose() {
