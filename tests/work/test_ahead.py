@@ -3,10 +3,11 @@
 import io
 import json
 import os
+import signal
 import tempfile
 import time
 import unittest
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import redirect_stdout
 from fractions import Fraction
 from pathlib import Path
@@ -22,9 +23,13 @@ from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.model import Model, Part
+from hemp_ladder.core.receive.report import Kept
+from hemp_ladder.core.receive.step.read import read_step
+from hemp_ladder.work import child_jobs
 from hemp_ladder.work.meshing.ahead import Ahead
 from hemp_ladder.work.meshing.shelf import Maker, MemoryShelf
-from tests.support import AS1
+from hemp_ladder.work.receiving.reading import Ears, receive_files
+from tests.support import AS1, PUBLIC
 from tests.work.forked import ForkedCase
 
 FOLDER = Path(tempfile.gettempdir())
@@ -121,6 +126,30 @@ class WhileReading(ForkedCase):
         with Ahead(self.two, self.bodies, refuse) as ahead:
             ahead.add(told("one"))
             self.assertEqual(self.meshes(ahead, "one"), ["one"])
+
+
+class FromTheReader(ForkedCase):
+    def test_what_brings_the_reader_down_beforehand_is_left_to_the_whole(self) -> None:
+        told: list[Model] = []
+
+        def deadly(reader: Any, about: Callable[[int], None]) -> Iterator[Any]:
+            about(1)
+            os.kill(os.getpid(), signal.SIGSEGV)
+            yield
+
+        self.instead(receive=child_jobs.receive)
+        with patch("hemp_ladder.core.receive.step.read.shapes_ahead", deadly):
+            model = receive_files([(AS1.name, AS1)], self.folder(), self.crew(), Ears(ahead=told.append))
+        self.assertEqual((len([part for part in model.parts if part.body.has_surface]), told), (5, []))
+
+    def test_strange_types_bring_nothing_down(self) -> None:
+        """Files of another system, some of whose types the kernel does not know."""
+        strange = sorted(PUBLIC.rglob("*-tu-203.stp"))
+        self.assertTrue(strange)
+        for path in strange:
+            kept = Kept()
+            read_step(path, kept)
+            self.assertEqual(kept.suspects[-1], 0)
 
 
 class OnTheCommandLine(unittest.TestCase):

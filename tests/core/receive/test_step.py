@@ -57,7 +57,7 @@ class TheDemo(unittest.TestCase):
         """Each with its body, as the same part will have it; and all is as where nothing was asked for before the whole."""
         kept, plain = Kept(), Kept()
         model = read_step(DEMO, kept)
-        with patch("hemp_ladder.core.receive.step.read.shapes_ahead", lambda reader: iter(())):
+        with patch("hemp_ladder.core.receive.step.read.shapes_ahead", lambda reader, about: iter(())):
             other = read_step(DEMO, plain)
         early = [part for told in kept.early for part in told.parts]
         later = {part.key for part in model.parts if part.body.has_surface} - {part.key for part in early}

@@ -6,26 +6,31 @@ parts are translated first, each by itself, and each shape can go on to be meshe
 (a file of 300 castings: 3.0 s and then 0.3 s, against 3.2 s in one).
 
 Entities cannot be given back to the kernel through its binding (8.0: they arrive as none), but lists of them can; and a
-list of one is cut from the list of all.
+list of one is cut from the list of all. They are asked for by the names of the kernel's classes: by the names of the
+standard it dies of files with types that it does not know.
 """
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from OCP.collections import HSequence_Standard_Transient as Entities
 from OCP.Standard import Standard_Failure
 from OCP.STEPControl import STEPControl_Reader
 from OCP.TopoDS import TopoDS_Shape
 
-#: Representations whose shapes are parts by themselves (ISO 10303-514, -509).
-_REPRESENTATIONS = ("ADVANCED_BREP_SHAPE_REPRESENTATION", "MANIFOLD_SURFACE_SHAPE_REPRESENTATION")
+#: Representations whose shapes are parts by themselves (ISO 10303-514 and -509; from memory).
+_REPRESENTATIONS = ("StepShape_AdvancedBrepShapeRepresentation", "StepShape_ManifoldSurfaceShapeRepresentation")
 
 
-def shapes_ahead(reader: STEPControl_Reader) -> Iterator[TopoDS_Shape]:
+def shapes_ahead(reader: STEPControl_Reader, about: Callable[[int], None]) -> Iterator[TopoDS_Shape]:
     """The shapes of parts in the file that the reader has parsed, as it will give them again with the whole; those that can
-    be had by themselves."""
+    be had by themselves. `about` hears before each which it is, from 1, and 0 in the end."""
+    number = 1
+    about(number)
     for kind in _REPRESENTATIONS:
-        left = reader.GiveList(f"step-type({kind})")
+        left = reader.GiveList(f"xst-long-type({kind})")
         while left is not None and left.Length():
+            about(number)
+            number += 1
             following = Entities()
             if left.Length() > 1:
                 left.Split(2, following)
@@ -38,3 +43,4 @@ def shapes_ahead(reader: STEPControl_Reader) -> Iterator[TopoDS_Shape]:
                 yield reader.Shape(1)
             left = following
     reader.ClearShapes()
+    about(0)

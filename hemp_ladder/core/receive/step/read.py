@@ -67,7 +67,7 @@ def read_step(path: Path, report: Report) -> Model:
         )
     unit = _declared_unit(reader)
     report.stage("translating", 0)
-    known = _ahead(reader, report, unit)
+    known = Known() if report.careful else _ahead(reader, report, unit)
     document = new_document()
     if not reader.Transfer(document):
         raise UnreadableSource(
@@ -99,7 +99,8 @@ def _model(unit: Unit | None, parts: list[Part], nodes: list[Node], local: Matri
 
 
 def _ahead(reader: STEPCAFControl_Reader, report: Report, unit: Unit | None) -> Known:
-    """Have parts translated one by one and told of, some at a time."""
+    """Have parts translated one by one and told of, some at a time. Should one bring the reader down, the file is read again
+    without this, which is more than the whole asks of the kernel."""
     known = Known()
     waiting: list[Part] = []
     count, last = 0, time.monotonic()
@@ -109,7 +110,7 @@ def _ahead(reader: STEPCAFControl_Reader, report: Report, unit: Unit | None) -> 
         report.ahead(_model(unit, list(waiting), places, np.tile(np.eye(4), (len(places), 1, 1))))
         waiting.clear()
 
-    for count, shape in enumerate(shapes_ahead(reader.ChangeReader()), 1):
+    for count, shape in enumerate(shapes_ahead(reader.ChangeReader(), report.about), 1):
         part = known.add(shape, shape_sink(report))
         if part is not None and part.body.has_surface:
             waiting.append(part)
