@@ -8,11 +8,15 @@ from pathlib import Path
 from unittest.mock import patch
 
 import numpy as np
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
+from OCP.gp import gp_Trsf, gp_Vec
+from OCP.TopLoc import TopLoc_Location
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.fit import FitSettings, climb_fit
+from hemp_ladder.core.kernel.parts import Known
 from hemp_ladder.core.model.labels import unique_label
-from hemp_ladder.core.model.model import Model
+from hemp_ladder.core.model.model import Colour, Model
 from hemp_ladder.core.receive.bundle import open_bundle
 from hemp_ladder.core.receive.readers import need_reader, reader_for
 from hemp_ladder.core.receive.report import Kept
@@ -193,3 +197,23 @@ class Words(FolderCase):
         ref = next(p.ref for p in model.parts if "onerror" in p.ref)
         self.assertLessEqual(len(ref), 90)
         json.dumps(ref)
+
+
+class KnownBefore(unittest.TestCase):
+    def test_a_shape_is_known_as_it_lies_and_faces(self) -> None:
+        """The same surface turned over, or moved, is another part; a name and colours are each one's own."""
+        found: dict[str, bytes] = {}
+        known = Known()
+        box = BRepPrimAPI_MakeBox(1, 2, 3).Shape()
+        early = known.add(box, found.__setitem__)
+        assert early is not None
+        self.assertIsNone(known.add(box, found.__setitem__))
+        part, faces = known.part_of(box, "Crate", "Crate", found.__setitem__)
+        self.assertEqual((part.name, part.key, faces.Extent(), len(found)), ("Crate", early.key, 6, 1))
+        part.face_colours[0] = Colour(1, 2, 3)
+        self.assertEqual(early.face_colours, {})
+        move = gp_Trsf()
+        move.SetTranslation(gp_Vec(0, 0, 5))
+        others = {known.part_of(shape, "", "", found.__setitem__)[0].key
+                  for shape in (box.Reversed(), box.Moved(TopLoc_Location(move)))}  # fmt: skip
+        self.assertEqual(len(others | {part.key}), 3)
