@@ -28,7 +28,8 @@ export class SampleScene {
 
   constructor(canvas: HTMLCanvasElement) {
     this.renderer = rendererOn(canvas);
-    this.lighting = new Lighting(this.renderer, this.scene);
+    // With reflections on weak graphics too: without them nobody sees what a metal is.
+    this.lighting = new Lighting(this.renderer, this.scene, true);
     // three's ball has its poles on Y; here Z is up.
     const ball = new SphereGeometry(1, 96, 64).rotateX(Math.PI / 2);
     this.ball = new Mesh(ball, new MeshBasicMaterial());
