@@ -8,12 +8,14 @@ import os
 import re
 import unittest
 import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import trimesh
-from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, Route, expect, sync_playwright
 
 from house.places import WEB
 from tests.support import AS1, DEMO, HouseCase, broken_files
@@ -63,6 +65,21 @@ class BrowserCase(HouseCase):
         self.page.goto(f"{self.house.url}/?light")
         self.page.get_by_label("Files for a new job").set_input_files(str(path))
         self.page.wait_for_url(re.compile(r"/jobs/\d+"))
+
+    @contextmanager
+    def held(self) -> Iterator[None]:
+        """The first decision made here reaches the server only when the others have been made."""
+        first: list[Route] = []
+
+        def hold(route: Route) -> None:
+            if first:
+                route.continue_()
+            else:
+                first.append(route)
+
+        self.page.route(DECISIONS, hold)
+        yield
+        first[0].continue_()
 
     def rung(self, name: str) -> Locator:
         return self.page.locator("nav li button[aria-expanded]", has_text=name)

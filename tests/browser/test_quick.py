@@ -1,13 +1,11 @@
 """Who decides faster than the server answers: no edit takes back the one before it."""
 
 import re
-from collections.abc import Iterator
-from contextlib import contextmanager
 from typing import Any
 
-from playwright.sync_api import Route, expect
+from playwright.sync_api import expect
 
-from tests.browser.test_path import DECISIONS, WAIT, BrowserCase
+from tests.browser.test_path import WAIT, BrowserCase
 from tests.support import AS1
 
 
@@ -21,21 +19,6 @@ class Quick(BrowserCase):
             self.decide(job, "Before", **sections)
         self.open_rung(rung)
         return job
-
-    @contextmanager
-    def held(self) -> Iterator[None]:
-        """The first decision made here reaches the server only when the others have been made."""
-        first: list[Route] = []
-
-        def hold(route: Route) -> None:
-            if first:
-                route.continue_()
-            else:
-                first.append(route)
-
-        self.page.route(DECISIONS, hold)
-        yield
-        first[0].continue_()
 
     def test_limits(self) -> None:
         page = self.page

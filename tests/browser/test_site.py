@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import trimesh
-from playwright.sync_api import Locator, Route, expect
+from playwright.sync_api import Locator, expect
 
 from tests.browser.test_path import DECISIONS, BrowserCase
 from tests.support import DAVIT, DEMO, HOUSE, PUBLIC, SHED
@@ -82,21 +82,12 @@ class Site(SiteCase):
         self.draw(board)
         expect(board.get_by_text("4 corners")).to_be_visible()
         # The corners come before the answer to the cut: both are kept.
-        held: list[Route] = []
-
-        def hold(route: Route) -> None:
-            if held:
-                route.continue_()
-            else:
-                held.append(route)
-
-        page.route(DECISIONS, hold)
-        with page.expect_request(DECISIONS):
-            board.get_by_role("radio", name="Cut at its edge").click()
-        board.get_by_text("Corners in metres").click()
-        board.get_by_label("Corners in metres, X and Y").fill("3, -1\n5, -1\n5, 7.5\n3, 7.5")
-        board.get_by_role("button", name="Take these corners").click()
-        held[0].continue_()
+        with self.held():
+            with page.expect_request(DECISIONS):
+                board.get_by_role("radio", name="Cut at its edge").click()
+            board.get_by_text("Corners in metres").click()
+            board.get_by_label("Corners in metres, X and Y").fill("3, -1\n5, -1\n5, 7.5\n3, 7.5")
+            board.get_by_role("button", name="Take these corners").click()
         expect(board.get_by_text("17.0 m²")).to_be_visible()
         self.accessible("A polygon")
         board.get_by_role("button", name="Done").click()
