@@ -189,6 +189,10 @@ class AgainstTheKernel(unittest.TestCase):
                 near = uv + self.dice.uniform(-0.01, 0.01, uv.shape)
                 found = distances([true], np.zeros(len(near), int), points + 0.05 * normals, near, np.zeros(len(near)))
                 np.testing.assert_allclose(found, 0.05, rtol=1e-3)
+                # From farther away one step does not do.
+                far = uv + self.dice.choice([-0.03, 0.03], uv.shape)
+                found = distances([true], np.zeros(len(far), int), points + 0.05 * normals, far, np.zeros(len(far)))
+                np.testing.assert_allclose(found, 0.05, rtol=4e-2)
 
     def test_many_faces_at_once_are_as_each_by_itself(self) -> None:
         """In whatever order their places come, with some that are near enough, and with none."""
