@@ -16,7 +16,7 @@ from typing import Any
 from hemp_ladder.cli.faceting import faceted
 from hemp_ladder.cli.fitting import made_true, placed, places_asked
 from hemp_ladder.cli.mending import parts_told, untouched, with_split
-from hemp_ladder.cli.settings import decided, with_units, with_width
+from hemp_ladder.cli.settings import decided, sized_later, with_units, with_width
 from hemp_ladder.cli.sorting import sort_told, with_copies, with_sort, without_hidden, without_leftovers
 from hemp_ladder.cli.sources import own_units, receive_all, save_clean
 from hemp_ladder.cli.terminal import Bar, print_json, say
@@ -137,8 +137,8 @@ def _climb(options: argparse.Namespace, decisions: Decisions, shapes: dict[str, 
         crew.warm(1)
         sources = receive_all(
             options.file, Path(folder), crew, shapes, lambda stage, count: bar.show(stage, count, 0),
-            # With a unit that only their name gives them, they would be meshed for nothing.
-            (lambda model: None) if options.source_unit else ahead.add,
+            # While nobody knows how large they are to be, they would be meshed for nothing.
+            (lambda model: None) if sized_later(options) else ahead.add,
         )  # fmt: skip
         save_clean(options)
         decisions = with_units(decisions, own_units(options, sources))

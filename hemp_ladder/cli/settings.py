@@ -158,6 +158,11 @@ def with_units(decisions: Decisions, units: dict[str, str]) -> Decisions:
     return Decisions.model_validate(base)
 
 
+def sized_later(options: argparse.Namespace) -> bool:
+    """Whether how large a source is to be can only be said when it is read."""
+    return bool(options.source_unit or options.known_length or options.width)
+
+
 def with_width(decisions: Decisions, options: argparse.Namespace, refs: list[str]) -> Decisions:
     """The decisions with every source scaled to a wanted width, where one is."""
     if not options.width:

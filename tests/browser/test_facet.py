@@ -35,7 +35,6 @@ class Facets(BrowserCase):
             if self.triangles() != before:
                 break
             self.page.wait_for_timeout(100)
-        self.page.wait_for_function("() => !document.querySelector('[role=progressbar][aria-label=Meshing]')")
         return self.triangles()
 
     def test_from_a_coarse_default_to_a_swatch_an_allowance_and_a_receipt(self) -> None:

@@ -79,6 +79,8 @@ class BrowserCase(HouseCase):
 
         self.page.route(DECISIONS, hold)
         yield
+        while not first:
+            self.page.wait_for_timeout(50)
         first[0].continue_()
 
     def rung(self, name: str) -> Locator:
@@ -108,6 +110,8 @@ class BrowserCase(HouseCase):
     def meshed(self) -> None:
         expect(self.rung("Facet")).to_contain_text("triangles")
         expect(self.page.get_by_role("progressbar", name="Meshing")).to_have_count(0)
+        # Decided, answered, and counted anew.
+        expect(self.page.locator("header [aria-busy=true]")).to_have_count(0)
 
     def accessible(self, view: str) -> None:
         """Nothing that axe-core remarks, of whatever severity, at a small and at a large size."""

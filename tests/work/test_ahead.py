@@ -7,7 +7,7 @@ import signal
 import tempfile
 import time
 import unittest
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence, Set
 from contextlib import redirect_stdout
 from fractions import Fraction
 from pathlib import Path
@@ -99,11 +99,18 @@ class WhileReading(ForkedCase):
             ahead.add(told("waits"))
             self.until("waits")
             ahead.add(told("two"))
-            _, coming = ahead.made()
+            _, coming = ahead.made({chain("waits").key, chain("two").key})
             self.assertEqual(coming, {chain("waits").key})
             (FOLDER / "go").touch()
             self.assertEqual(self.meshes(ahead, "waits", "two"), ["waits", "two"])
         self.assertEqual(sorted(made()), ["two", "waits"])
+
+    def test_what_nobody_wants_after_all_is_not_waited_for(self) -> None:
+        with Ahead(self.two, self.bodies, chains) as ahead:
+            ahead.add(told("waits"))
+            self.until("waits")
+            self.assertEqual(self.meshes(ahead, "two"), ["two"])
+        self.assertFalse((FOLDER / "go").exists())
 
     def test_what_failed_is_made_by_those_who_need_it(self) -> None:
         with Ahead(self.two, self.bodies, chains) as ahead:
@@ -162,10 +169,10 @@ class OnTheCommandLine(unittest.TestCase):
             after.extend(chain.part for chain in chains)
             make(self, chains, cancelled)
 
-        def late(self: Ahead) -> Any:
+        def late(self: Ahead, wanted: Set[str]) -> Any:
             while not self._told.empty():
                 time.sleep(0.01)
-            return done(self)
+            return done(self, wanted)
 
         with (
             tempfile.TemporaryDirectory() as folder,
@@ -180,5 +187,6 @@ class OnTheCommandLine(unittest.TestCase):
     def test_parts_are_meshed_while_the_file_is_read(self) -> None:
         self.assertEqual(self.converted("--chord", "1mm"), [])
 
-    def test_with_a_unit_of_ones_own_only_when_it_was_read(self) -> None:
+    def test_of_a_size_of_ones_own_only_when_it_was_read(self) -> None:
         self.assertEqual(len(self.converted("--source-unit", "in")), 5)
+        self.assertEqual(len(self.converted("--known-length", "0,0,0 100,0,0 = 2 cm")), 5)

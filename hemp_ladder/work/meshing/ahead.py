@@ -4,7 +4,7 @@ What a part is called and where it stands is not known yet, so its chain is that
 by itself. It usually holds in the end; where it does not, its key is another, and the mesh is made then.
 """
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Set
 from queue import SimpleQueue
 from threading import Event, Thread
 from types import MappingProxyType
@@ -53,14 +53,18 @@ class Ahead:
             self._thread.start()
         self._told.put(model)
 
-    def made(self) -> tuple[Mapping[str, Mesh], frozenset[str]]:
-        """What there is, by key, and the keys of what will be there after `rest`. From now on nothing else is begun."""
+    def made(self, wanted: Set[str]) -> tuple[Mapping[str, Mesh], frozenset[str]]:
+        """What there is, by key, and those of the wanted keys that will be there after `rest`. From now on nothing else is
+        begun, and what is being made of which nothing is wanted is given up."""
         self._stop()
         if self._thread is not None:
             # Shortly it will be done with what it has begun, and its child there for the others.
             self._thread.join(_SHORTLY)
         done = dict(self._made)
-        return MappingProxyType(done), frozenset(self._begun - done.keys())
+        coming = frozenset((self._begun & wanted) - done.keys())
+        if not coming:
+            self._leave.set()
+        return MappingProxyType(done), coming
 
     def rest(self) -> Mapping[str, Mesh]:
         """All that was made, after waiting for what is being made."""

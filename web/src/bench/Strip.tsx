@@ -11,7 +11,9 @@ import { Bar, GAUGES, limited } from "../rungs/trim/Gauges";
 export function Strip() {
   const bench = useBench();
   const { job, result } = bench;
-  const working = job.climb.state === "working";
+  // The last meshes are there before they are counted here.
+  const working = job.climb.state === "working" || result?.rungs.Facet?.state === "busy";
+  const behind = working || bench.pending > 0 || result?.decisions_id !== job.decisions_id;
   const loose = result?.loose_parts.length ?? 0;
   return (
     <header className="col-span-2 flex items-center gap-5 border-b border-line px-4">
@@ -27,7 +29,7 @@ export function Strip() {
             <b className="block text-[15px] font-semibold">{box(result.size)}</b>
             <span className="text-[12px] text-ink-soft">{boxImperial(result.size)}</span>
           </div>
-          <div className="w-[150px] leading-[1.15]" aria-live="polite">
+          <div className="w-[150px] leading-[1.15]" aria-live="polite" aria-busy={behind}>
             <b className="text-[15px] font-semibold">{count(result.triangles)}</b>{" "}
             <span className="text-[12px] text-ink-soft">triangles</span>
             {working ? (
@@ -69,7 +71,7 @@ export function Strip() {
             </span>
           )
         )}
-        {working && (
+        {job.climb.state === "working" && (
           <Button onClick={() => bench.act("cancel")}>
             Stop{" "}
             <span className="font-normal">{`${count(job.climb.done)} of ${plural(job.climb.total, "mesh", "meshes")}`}</span>
