@@ -67,6 +67,8 @@ def result(session: Session, job_id: int) -> ResultView:
     models = models_of(sources_of(session, job_id), skeletons=True)
     now = planned(models, given)
     decisions = now.decisions
+    # Asked before the meshes: what comes in between is counted, though not said to be there; not the other way round.
+    climb = climb_view(session, job, models, decisions)
     there = mesh_rows(session, now)
     failed = meshes.failures_of(session, now.wanted())
     before, triangles_before = _before(session, row, models, now)
@@ -139,7 +141,7 @@ def result(session: Session, job_id: int) -> ResultView:
         tree=_tree(now), unnamed=[i for i, part in enumerate(now.model.parts) if says_nothing(part.name)],
         rungs={
             "Fit": fit_rung([s.unit for s in now.fitted.sources], [s.up for s in now.fitted.sources], size),
-            "Facet": facet_rung(climb_view(session, job, models, decisions), triangles, failed_parts),
+            "Facet": facet_rung(climb, triangles, failed_parts),
             "Sort": sort_rung(len(loose), len(used_materials)),
             "Mend": mend_rung(len(inside_out), len(open_parts), damaged),
             "Trim": trim_rung(triangles, trimmed),

@@ -22,12 +22,10 @@ class Facets(BrowserCase):
         self.open_rung("Facet")
 
     def triangles(self) -> int:
-        """Over all placements, as the strip says."""
+        """Over all placements, as the strip says once it is not at work on them; both are seen in one look."""
         self.meshed()
-        told = self.page.locator("header").first.inner_text()
-        found = re.search(r"([\d,]+)\s+triangles", told)
-        assert found is not None, told
-        return int(found[1].replace(",", ""))
+        strip = self.page.wait_for_function("() => document.querySelector('header [aria-busy=false] b')?.textContent")
+        return int(str(strip.json_value()).replace(",", ""))
 
     def changed(self, before: int) -> int:
         """Once they are others than before."""

@@ -4,12 +4,14 @@ import { api, need, Problem, type Views } from "../../api/client";
 import type { Way } from "../../api/job";
 import { useBench } from "../../bench/bench";
 
-/** What Fit knows beside the result: likely units, measurements, the offset. */
-export function useFit(): Views["FittingView"] | undefined {
-  const { job, result } = useBench();
+/** What Fit knows beside the result: likely units, measurements, the offset. Asked for where it is shown alone, and again
+ * for every mesh only where something is measured on one. */
+export function useFit(shown = true): Views["FittingView"] | undefined {
+  const { job, result, decisions } = useBench();
+  const { state, done } = job.climb;
   const { data } = useQuery({
-    queryKey: ["fit", job.id, job.model_key, job.decisions_id, job.climb.state, job.climb.done],
-    enabled: !!result && job.state === "ready",
+    queryKey: ["fit", job.id, job.model_key, job.decisions_id, state, decisions.fit.notes?.length ? done : null],
+    enabled: shown && !!result && job.state === "ready",
     placeholderData: keepPreviousData,
     queryFn: async () => need(await api.GET("/api/jobs/{job_id}/fit", { params: { path: { job_id: job.id } } })),
     staleTime: Infinity,

@@ -11,10 +11,11 @@ import type { Picking } from "./usePicking";
 
 /** What stands on the stage beside the model: measurements, what was picked, what would be picked now. */
 export function StageMarks({ scene, centre, picking }: { scene: StageScene; centre: number[]; picking: Picking }) {
-  const { view, setView } = useBench();
-  const fit = useFit();
+  const { view, setView, decisions } = useBench();
+  const measured = !!decisions.fit.notes?.length;
+  const fit = useFit(measured);
   const { tool, picks } = view;
-  const notes = fit?.notes;
+  const notes = measured ? fit?.notes : undefined;
   const drawn = useMemo(() => {
     const place = (point: number[]) => new Vector3().fromArray(point.map((value, axis) => value - centre[axis]!));
     const all: Drawn[] = [];
