@@ -14,9 +14,7 @@ from tests.support import DEMO
 class Choosing(KeyCase):
     def setUp(self) -> None:
         super().setUp()
-        self.drop(DEMO)
-        self.meshed()
-        self.job = int(re.search(r"/jobs/(\d+)", self.page.url)[1])  # type: ignore[index]
+        self.job = self.begin_coarse(DEMO)
 
     def find(self, text: str) -> None:
         self.page.get_by_label("Find a part, layer, class or material").fill(text)

@@ -17,6 +17,7 @@ import numpy as np
 import trimesh
 from playwright.sync_api import Browser, Locator, Page, Route, expect, sync_playwright
 
+from hemp_ladder.core.facet.settings import PURPOSES
 from house.places import WEB
 from tests.support import AS1, DEMO, HouseCase, broken_files
 
@@ -47,8 +48,9 @@ def browser() -> Browser:
 class BrowserCase(HouseCase):
     def setUp(self) -> None:
         context = browser().new_context(
-            viewport={"width": 1280, "height": 800}, device_scale_factor=0.5, accept_downloads=True
-        )
+            viewport={"width": 1280, "height": 800}, device_scale_factor=0.5, accept_downloads=True,
+            reduced_motion="reduce",
+        )  # fmt: skip
         context.set_default_timeout(WAIT)
         expect.set_options(timeout=WAIT)
         self.page: Page = context.new_page()
@@ -59,12 +61,24 @@ class BrowserCase(HouseCase):
         self.addCleanup(self.page.unroute_all, behavior="ignoreErrors")
 
     def tearDown(self) -> None:
+        # What nobody waits for any more shall not slow down the tests to come: a model in a wrong unit meshes for a minute.
+        for job in self.http.get("/api/jobs").json():
+            if job["meshing"]:
+                self.http.post(f"/api/jobs/{job['id']}/cancel")
         self.assertEqual([fault for fault in self.faults if "status of 4" not in fault], [])
 
     def drop(self, path: Path) -> None:
         self.page.goto(f"{self.house.url}/?light")
         self.page.get_by_label("Files for a new job").set_input_files(str(path))
         self.page.wait_for_url(re.compile(r"/jobs/\d+"))
+
+    def begin_coarse(self, *paths: Path) -> int:
+        """A job of the files in few triangles, for tests that are not about these: its number."""
+        job = int(self.make_job(*paths)["id"])
+        self.decide(job, "From afar", facet=PURPOSES["background"].model_dump(mode="json"))
+        self.page.goto(f"{self.house.url}/jobs/{job}?light")
+        self.meshed()
+        return job
 
     @contextmanager
     def held(self) -> Iterator[None]:

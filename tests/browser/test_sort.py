@@ -34,12 +34,10 @@ class Sort(SiteCase):
 
     def test_from_three_makers_orders_to_one_by_material_and_by_what_moves(self) -> None:
         page = self.page
-        self.drop_all(HOUSE, SHED, DEMO)
-        self.meshed()
+        job = self.begin_coarse(HOUSE, SHED, DEMO)
         self.open_rung("Sort")
 
         # The lantern is not meant to stand in the house, where walls would hide some of it.
-        job = int(re.search(r"/jobs/(\d+)", page.url)[1])  # type: ignore[index]
         self.decide(job, "Beside each other", fit={"sources": {"gull-rock-lantern": {"move": [0, -30, 0]}}})
         self.meshed()
 

@@ -95,7 +95,7 @@ function KnotMark({ knot }: { knot: Knot }) {
     person: "border-signal bg-signal",
     stale: "border-signal bg-paper",
     notyet: "border-ink-soft bg-paper",
-    busy: "animate-pulse border-sea bg-sea-pale",
+    busy: "motion-safe:animate-pulse border-sea bg-sea-pale",
   }[knot];
   return (
     <i

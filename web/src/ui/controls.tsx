@@ -65,7 +65,7 @@ export const Switch = ({ label, on, onChange }: { label: string; on: boolean; on
     onCheckedChange={onChange}
     className="h-6 w-10 shrink-0 rounded-full border border-ink-soft bg-white p-[3px] data-[state=checked]:border-ink data-[state=checked]:bg-ink"
   >
-    <RadixSwitch.Thumb className="block size-4 rounded-full bg-ink-soft transition-transform data-[state=checked]:translate-x-4 data-[state=checked]:bg-white" />
+    <RadixSwitch.Thumb className="block size-4 rounded-full bg-ink-soft motion-safe:transition-transform data-[state=checked]:translate-x-4 data-[state=checked]:bg-white" />
   </RadixSwitch.Root>
 );
 
@@ -188,7 +188,7 @@ export const Progress = ({ share, label }: { share: number | null; label: string
     className="h-1.5 overflow-hidden rounded bg-cloth-deep"
   >
     <RadixProgress.Indicator
-      className={`h-full bg-sea transition-[width] ${share === null ? "w-1/3 animate-pulse" : ""}`}
+      className={`h-full bg-sea motion-safe:transition-[width] ${share === null ? "w-1/3 motion-safe:animate-pulse" : ""}`}
       style={share === null ? undefined : { width: `${share * 100}%` }}
     />
   </RadixProgress.Root>

@@ -111,7 +111,7 @@ function Standing({ job }: { job: JobLine }) {
 
 const Busy = ({ children }: { children: string }) => (
   <span className="flex items-center gap-1.5">
-    <i aria-hidden className="size-2 animate-pulse rounded-full bg-sea" />
+    <i aria-hidden className="size-2 motion-safe:animate-pulse rounded-full bg-sea" />
     {children}
   </span>
 );
