@@ -7,7 +7,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from hemp_ladder.core.facet import tessellate as facet
+from hemp_ladder.core.facet import mesher
+from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step import read as receive
 
@@ -38,14 +39,14 @@ class TimedReader(receive.STEPCAFControl_Reader):  # type: ignore[misc]
 def main(path: Path, chord: float, angle: float) -> None:
     """Print seconds of the kernel and of what stands around it."""
     receive.STEPCAFControl_Reader = TimedReader  # type: ignore[misc]
-    facet.BRepMesh_IncrementalMesh = timed(facet.BRepMesh_IncrementalMesh)
+    mesher.BRepMesh_IncrementalMesh = timed(mesher.BRepMesh_IncrementalMesh)
     began = time.process_time()
     kept = Kept()
     receive.read_step(path, kept)
     read = time.process_time() - began
     inside_reading = _inside
     for data in kept.shapes.values():
-        facet.tessellate(data, chord, angle)
+        tessellate(data, chord, angle)
     whole = time.process_time() - began
     json.dump(
         {
