@@ -38,7 +38,7 @@ class TimedReader(receive.STEPCAFControl_Reader):  # type: ignore[misc]
 
 def main(path: Path, chord: float, angle: float) -> None:
     """Print seconds of the kernel and of what stands around it."""
-    receive.STEPCAFControl_Reader = TimedReader  # type: ignore[misc]
+    receive.STEPCAFControl_Reader = TimedReader
     mesher.BRepMesh_IncrementalMesh = timed(mesher.BRepMesh_IncrementalMesh)
     began = time.process_time()
     kept = Kept()

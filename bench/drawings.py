@@ -34,20 +34,22 @@ def told(name: str, value: float, allowed: float) -> None:
 
 def _icons() -> float:
     """After start-up, in one process: read each file, make each shape solid."""
-    from hemp_ladder.core.drawn.make import Job, make_solids
+    from hemp_ladder.core.chain.steps import Job
     from hemp_ladder.core.drawn.solid import Solid
+    from hemp_ladder.core.drawn.step import Solidify
     from hemp_ladder.core.receive.report import Kept
     from hemp_ladder.core.receive.svg.read import read_svg
 
     files = sorted(ICONS.glob("*.svg"))[:300]
     read_svg(files[0], Kept())
+    step = Solidify(chord=0.01, angle=0.35, solid=Solid(height=1.0))
     began = time.monotonic()
     jobs = []
     for path in files:
         kept = Kept()
         model = read_svg(path, kept)
-        jobs += [Job(kept.shapes[part.key], Solid(height=1.0), [], 0.01, 0.35) for part in model.parts]
-    meshes = make_solids(jobs)
+        jobs += [Job(step, [kept.shapes[part.key]]) for part in model.parts]
+    meshes = Solidify.make(jobs)
     took = time.monotonic() - began
     if not all(mesh.watertight and mesh.volume() > 0 for mesh in meshes):
         raise SystemExit("not all icons are closed solids")

@@ -23,7 +23,7 @@ def run(command: list[str], cwd: Path) -> Run:
     with tempfile.TemporaryFile("w+") as told:
         started = time.monotonic()
         process = subprocess.Popen(command, cwd=cwd, stdout=told, stderr=subprocess.STDOUT)
-        peak, ticks = 0, {}
+        peak, ticks = 0, dict[int, int]()
         while process.poll() is None:
             for number in _family(process.pid):
                 size, used = _usage(number)

@@ -25,7 +25,7 @@ def main() -> None:
     told("bench.mending", ALLOWED)
 
 
-def torus(around: int, along: int, at: float = 0.0) -> tuple[np.ndarray, np.ndarray]:  # type: ignore[type-arg]
+def torus(around: int, along: int, at: float = 0.0) -> tuple[np.ndarray, np.ndarray]:
     """Positions and triangles of a torus, two for each cell of a grid."""
     u, v = np.meshgrid(np.arange(around) * 2 * np.pi / around, np.arange(along) * 2 * np.pi / along, indexing="ij")
     ring = 3 + np.cos(v)
