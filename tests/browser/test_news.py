@@ -36,6 +36,17 @@ class News(BrowserCase):
         expect(page.get_by_role("progressbar", name="Meshing")).to_have_count(0, timeout=5000)
         expect(page.locator("header")).to_contain_text("before", timeout=5000)
 
+    def test_what_fit_knows_is_asked_for_where_it_is_shown(self) -> None:
+        asked: list[str] = []
+        self.page.on("request", lambda sent: asked.append(sent.url) if sent.url.endswith("/fit") else None)
+        self.drop(AS1)
+        self.meshed()
+        self.open_rung("Facet")
+        self.assertEqual(asked, [])
+        self.open_rung("Fit")
+        expect(self.page.get_by_role("group", name="Measure", exact=True)).to_be_visible()
+        self.assertTrue(asked)
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -110,7 +110,10 @@ class WhileReading(ForkedCase):
             ahead.add(told("waits"))
             self.until("waits")
             self.assertEqual(self.meshes(ahead, "two"), ["two"])
-        self.assertFalse((FOLDER / "go").exists())
+            # It is given up at once, not only with everything else.
+            assert ahead._thread is not None
+            ahead._thread.join(20)
+            self.assertFalse(ahead._thread.is_alive())
 
     def test_what_failed_is_made_by_those_who_need_it(self) -> None:
         with Ahead(self.two, self.bodies, chains) as ahead:
@@ -188,5 +191,7 @@ class OnTheCommandLine(unittest.TestCase):
         self.assertEqual(self.converted("--chord", "1mm"), [])
 
     def test_of_a_size_of_ones_own_only_when_it_was_read(self) -> None:
-        self.assertEqual(len(self.converted("--source-unit", "in")), 5)
-        self.assertEqual(len(self.converted("--known-length", "0,0,0 100,0,0 = 2 cm")), 5)
+        with patch.object(Ahead, "add") as add:
+            for said in (("--source-unit", "in"), ("--known-length", "0,0,0 100,0,0 = 2 cm")):
+                self.assertEqual(len(self.converted(*said)), 5)
+        add.assert_not_called()
