@@ -14,7 +14,7 @@ import resource
 import signal
 import time
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, nullcontext
 from dataclasses import dataclass, field
 from multiprocessing import forkserver
 from multiprocessing.connection import Connection, wait
@@ -23,6 +23,7 @@ from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core.errors import Cancelled, LadderError
+from hemp_ladder.core.memory import without_collector
 
 #: What the fork server imports before it forks.
 _PRELOAD = ["hemp_ladder.work.child_jobs"]
@@ -303,15 +304,22 @@ def _serve(pipe: Connection, limits: Limits, leisure: float) -> None:
         used = resource.getrusage(resource.RUSAGE_SELF)
         allowed = int(used.ru_utime + used.ru_stime) + seconds
         resource.setrlimit(resource.RLIMIT_CPU, (allowed, resource.RLIM_INFINITY))
-        try:
-            outcome: Any = known.job_called(job)(*values, report)
-        except MemoryError:
-            outcome = ChildDied("It needed more memory than one job may use.", True)
-        except LadderError as error:
-            outcome = error
-        except Exception as error:
-            outcome = ChildDied(f"It gave up: {type(error).__name__}: {error}"[:300], raised=True)
-        try:
-            pipe.send(("done", outcome))
-        except OSError:
-            return
+        # What was read is looked over for cycles, and let go, when the answer is on its way.
+        with without_collector() if job in _READING else nullcontext():
+            outcome = _outcome(known, job, values, report)
+            try:
+                pipe.send(("done", outcome))
+            except OSError:
+                return
+            del outcome
+
+
+def _outcome(known: Any, job: str, values: tuple[Any, ...], report: OnReport) -> Any:
+    try:
+        return known.job_called(job)(*values, report)
+    except MemoryError:
+        return ChildDied("It needed more memory than one job may use.", True)
+    except LadderError as error:
+        return error
+    except Exception as error:
+        return ChildDied(f"It gave up: {type(error).__name__}: {error}"[:300], raised=True)

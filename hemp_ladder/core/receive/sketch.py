@@ -77,7 +77,8 @@ class Sketch:
         if encloses:
             self._paths[index] = shape.subpaths
         closed = [path.closed or drawn.fill for path in lines]
-        self._lines.append([(line - [x, y], shut) for line, shut in zip(rough, closed, strict=True)])
+        corner = box[0]
+        self._lines.append([(line - corner, shut) for line, shut in zip(rough, closed, strict=True)])
         return index, (x, y)
 
     def finish(self, drawn_first: bool = True) -> None:

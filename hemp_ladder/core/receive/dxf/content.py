@@ -58,7 +58,8 @@ class Content:
 class _Pile:
     """Shapes of one layer and colour in one plane."""
 
-    closed: list[tuple[Flat, str]] = field(default_factory=list)
+    #: With the kind and handle of what each was.
+    closed: list[tuple[Flat, str, str]] = field(default_factory=list)
     open: dict[float, list[Subpath]] = field(default_factory=lambda: defaultdict(list))
 
 
@@ -78,7 +79,7 @@ class Collector:
         faces: dict[Look, list[list[tuple[float, float, float]]]] = defaultdict(list)
         for entity in entities:
             kind = entity.dxftype()
-            if entity.dxf.all_existing_dxf_attribs().get("invisible", 0):
+            if entity.dxf.hasattr("invisible") and entity.dxf.invisible:
                 self._noticed.hidden += 1
                 continue
             try:
@@ -130,7 +131,7 @@ class Collector:
         if pile is None:
             pile = piles[look, found.plane] = _Pile()
         if found.fill or found.width > 0 or found.closed:
-            pile.closed.append((found, f"{kind.lower().removeprefix('lw')} {entity.dxf.get('handle') or ''}".strip()))
+            pile.closed.append((found, kind, entity.dxf.handle))
         else:
             pile.open[found.thickness] += found.paths
 
@@ -142,7 +143,7 @@ class Collector:
             self._noticed.doubled += doubled
             for path in runs:
                 if path.closed and _encloses(path):
-                    closed.append((Flat(plane, (path,), thickness), "outline"))
+                    closed.append((Flat(plane, (path,), thickness), "outline", ""))
                 elif _nearly(path):
                     self._add(Flat(plane, (path,), thickness), "open outline", look, content, path.gap)
                 else:
@@ -151,11 +152,12 @@ class Collector:
                 many = "1 line" if len(lines) == 1 else f"{len(lines):,} lines"
                 self._add(Flat(plane, tuple(lines), thickness), many, look, content, math.inf)
         if len(closed) <= MOST_APART:
-            for found, name in closed:
+            for found, kind, handle in closed:
+                name = f"{kind.lower().removeprefix('lw')} {handle or ''}".strip()
                 self._add(found, name, look, content)
             return
         together: dict[tuple[float, bool, Any, float], list[Subpath]] = defaultdict(list)
-        for found, _ in closed:
+        for found, _, _ in closed:
             together[found.thickness, found.fill, found.rule, found.width] += found.paths
         for (thickness, fill, rule, width), paths in together.items():
             whole = Flat(plane, tuple(paths), thickness, fill, rule, width)

@@ -63,7 +63,8 @@ def plane_of(entity: Any, elevation: float) -> Plane:
 
 def thickness_of(entity: Any) -> float:
     """How far it is extruded, in drawing units; negative the other way."""
-    return float(entity.dxf.get("thickness", 0.0))
+    # The library looks up what an entity may have before it says that it has none.
+    return float(entity.dxf.thickness) if entity.dxf.hasattr("thickness") else 0.0
 
 
 def level(heights: list[float], others: list[float]) -> bool:

@@ -41,9 +41,11 @@ def _bulge(a: tuple[float, float], b: tuple[float, float], bulge: float) -> Segm
 
 def read_lwpolyline(entity: Any) -> Flat | None:
     # x, y, widths where it starts and ends, bulge
+    dxf = entity.dxf
     rows = np.asarray(entity.lwpoints.values, dtype=np.float64).reshape(-1, 5).tolist()
-    return _wide(entity, rows, bool(entity.closed), float(entity.dxf.get("elevation", 0.0)),
-                 float(entity.dxf.get("const_width", 0.0)))  # fmt: skip
+    return _wide(entity, rows, bool(entity.closed), *(
+        float(getattr(dxf, name)) if dxf.hasattr(name) else 0.0 for name in ("elevation", "const_width")
+    ))  # fmt: skip
 
 
 def read_polyline(entity: Any) -> Flat | None:

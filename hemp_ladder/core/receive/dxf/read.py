@@ -1,5 +1,6 @@
 """Reading drawings. Runs in a child process that may die."""
 
+import contextlib
 import logging
 import tempfile
 from fractions import Fraction
@@ -9,6 +10,9 @@ from typing import Any
 import ezdxf
 import numpy as np
 from ezdxf import recover
+from ezdxf.document import Drawing
+from ezdxf.filemanagement import dxf_file_info
+from ezdxf.lldxf.validator import is_binary_dxf_file
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names, plural
@@ -19,6 +23,7 @@ from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.dxf.mend import mended, out_of_step
 from hemp_ladder.core.receive.dxf.notices import Noticed, notices
+from hemp_ladder.core.receive.dxf.tags import tags
 from hemp_ladder.core.receive.dxf.units import INSUNITS, code_of
 from hemp_ladder.core.receive.report import Report, shape_sink
 from hemp_ladder.core.receive.sketch import Sketch
@@ -73,6 +78,8 @@ def _used(*layers: list[str | None]) -> list[str]:
 def _open(path: Path) -> tuple[Any, list[Finding]]:
     """The document, put in order where it is damaged, and what was noticed on the way."""
     found = [] if _ended(path) else [_CUT]
+    with contextlib.suppress(Exception):
+        return _quick(path), found
     try:
         return ezdxf.readfile(path), found
     except OSError as error:
@@ -85,6 +92,17 @@ def _open(path: Path) -> tuple[Any, list[Finding]]:
     many = plural(len(lost), "thing was", "things were")
     found.append(finding("recovered", "DXF", f"The file was damaged and put in order; {many} mended or lost{told}."))
     return doc, found
+
+
+def _quick(path: Path) -> Any:
+    """The document in a text file that is written plainly. Raises anything for any other."""
+    if is_binary_dxf_file(str(path)):
+        raise ValueError("binary")
+    encoding = dxf_file_info(path).encoding
+    with path.open(encoding=encoding, errors="surrogateescape") as file:
+        doc = Drawing.from_tags(tags(file))
+    doc.filename = str(path)
+    return doc
 
 
 def _recovered(path: Path) -> tuple[Any, list[str]]:
