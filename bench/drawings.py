@@ -113,10 +113,13 @@ def _read(who: str, path: Path) -> None:
 
         ezdxf.readfile(path)
         return
+    from hemp_ladder.core.memory import without_collector
     from hemp_ladder.core.receive.dxf.read import read_dxf
     from hemp_ladder.core.receive.report import Kept
 
-    print(len(read_dxf(path, Kept()).parts))
+    # As in the child that reads, which looks for cycles when it has given its answer.
+    with without_collector():
+        print(len(read_dxf(path, Kept()).parts))
 
 
 if __name__ == "__main__":

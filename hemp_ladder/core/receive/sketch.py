@@ -72,7 +72,7 @@ class Sketch:
         )  # fmt: skip
         encloses = drawn.fill or drawn.closed
         lines = shape.on_sheet if left is None else left
-        rough = [_rough(path, _ROUGH_CHORD * max(wide, high)) for path in lines]
+        rough = _roughly(lines, _ROUGH_CHORD * max(wide, high))
         self._rings.append(rough if encloses else [])
         if encloses:
             self._paths[index] = shape.subpaths
@@ -164,21 +164,35 @@ def _clipped(shape: Shape) -> tuple[Subpath, ...]:
     return tuple(polyline(ring.tolist(), True) for ring in sheet.polygons(sheet.area(shape)))
 
 
-def _rough(path: Subpath, chord: float) -> Points:
-    """Points along lines and arcs without asking how far they stray; other curves within a chord error."""
-    pieces: list[float] = [*path.start]
-    for verb, v in path.segments:
-        if verb == "L":
-            pieces += v
-        elif verb == "A":
-            x, y, ux, uy, vx, vy, start, sweep = v
-            for c, s in _spots(start, sweep):
-                pieces += (x + ux * c + vx * s, y + uy * c + vy * s)
-        else:
-            return flatten(path, Fineness(max(chord, 1e-12), np.radians(12)))
+def _roughly(paths: Sequence[Subpath], chord: float) -> list[Points]:
+    """Points along each path: along lines and arcs without asking how far they stray, other curves within a chord error."""
+    found: list[Points | None] = [None] * len(paths)
+    pieces: list[float] = []
+    plain, starts = [], [0]
+    for number, path in enumerate(paths):
+        if any(verb not in "LA" for verb, _ in path.segments):
+            found[number] = flatten(path, Fineness(max(chord, 1e-12), np.radians(12)))
+            continue
+        pieces += path.start
+        for verb, v in path.segments:
+            if verb == "L":
+                pieces += v
+            else:
+                x, y, ux, uy, vx, vy, start, sweep = v
+                for c, s in _spots(start, sweep):
+                    pieces += (x + ux * c + vx * s, y + uy * c + vy * s)
+        plain.append(number)
+        starts.append(len(pieces) // 2)
     points = np.array(pieces).reshape(-1, 2)
-    near = len(points) > 3 and math.dist(pieces[:2], pieces[-2:]) < 1e-9 * max(map(abs, pieces))
-    return points[:-1] if near else points
+    # A drawing has a hundred thousand of them in one shape, of a few points each: they are looked at all at once.
+    first, last = np.array(starts[:-1], np.intp), np.array(starts[1:], np.intp)
+    if plain:
+        size = np.maximum.reduceat(np.abs(points).max(axis=1), first)
+        shut = np.hypot(*(points[last - 1] - points[first]).T) < 1e-9 * size
+        last -= shut & (last - first > 3)
+    for number, a, b in zip(plain, first.tolist(), last.tolist(), strict=True):
+        found[number] = points[a:b]
+    return found  # type: ignore[return-value]
 
 
 @lru_cache(maxsize=1024)
