@@ -137,6 +137,20 @@ class Facets(BrowserCase):
             model = bundle.read(next(n for n in bundle.namelist() if n.endswith(".glb")))
         return trimesh.load_scene(io.BytesIO(model), file_type="glb")
 
+    def test_on_weak_graphics_lines_over_edges_wait_until_nothing_moves(self) -> None:
+        """What the card was called for at each picture: less while the stage turns than once it stands."""
+        self.begin(DAVIT)
+        self.page.get_by_role("button", name="Edges", exact=True).click()
+        canvas = self.page.locator("canvas").first
+        canvas.evaluate("""canvas => {
+            const calls = canvas.calls = [];
+            new MutationObserver(() => calls.push(Number(canvas.dataset.calls)))
+                .observe(canvas, { attributeFilter: ["data-calls"] });
+        }""")
+        canvas.press("ArrowLeft")
+        fewer_then_more = "() => (calls => Math.min(...calls) < calls.at(-1))(document.querySelector('canvas').calls)"
+        self.page.wait_for_function(fewer_then_more)
+
     def test_as_fine_as_a_lookout_shows(self) -> None:
         page = self.page
         self.begin(DAVIT)

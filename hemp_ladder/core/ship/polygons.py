@@ -38,9 +38,9 @@ def polygons_of(
     pieces = _Pieces(positions, triangles, normal)
     for first, second in zip(one[order].tolist(), two[order].tolist(), strict=True):
         pieces.join(first, second)
-    rings = [ring for ring in pieces.rings() if len(ring) > 3]
-    left = np.array([ring for ring in pieces.rings() if len(ring) == 3], np.int32).reshape(-1, 3)
-    return rings, left
+    rings = pieces.rings()
+    left = np.array([ring for ring in rings if len(ring) == 3], np.int32).reshape(-1, 3)
+    return [ring for ring in rings if len(ring) > 3], left
 
 
 class _Pieces:
@@ -49,16 +49,23 @@ class _Pieces:
     def __init__(
         self, positions: NDArray[np.float64], triangles: NDArray[np.int32], normal: NDArray[np.float64]
     ) -> None:
-        self._spots, self._flat, self._normal = positions, triangles.reshape(-1), normal
-        self._after = following(np.arange(self._flat.size)).tolist()
-        self._before = following(following(np.arange(self._flat.size))).tolist()
+        sides = np.arange(triangles.size)
+        # One number after the other is looked at here, which lists are quicker for than arrays.
+        self._flat: list[int] = triangles.reshape(-1).tolist()
+        self._spots: list[list[float]] = positions[triangles.reshape(-1)].tolist()
+        self._normal: list[list[float]] = normal.tolist()
+        self._after: list[int] = following(sides).tolist()
+        self._before: list[int] = following(following(sides)).tolist()
         self._of = list(range(len(triangles)))
-        self._gone = bytearray(self._flat.size)
+        self._gone = bytearray(triangles.size)
 
     def join(self, first: int, second: int) -> None:
         """Take the side away that is `first` in one piece and `second` in another, where that leaves one that is convex."""
         one, two = self._root(first // 3), self._root(second // 3)
-        if one == two or float(self._normal[one] @ self._normal[two]) <= _FLAT:
+        if one == two:
+            return
+        (ax, ay, az), (bx, by, bz) = self._normal[one], self._normal[two]
+        if ax * bx + ay * by + az * bz <= _FLAT:
             return
         after, before = self._after, self._before
         # At either end of the side one piece comes in and the other goes out.
@@ -77,11 +84,14 @@ class _Pieces:
 
     def _turns(self, into: int, out: int, piece: int) -> bool:
         """Whether the way turns to the left where one side ends and another begins."""
-        a, b, c = (self._spots[self._flat[side]] for side in (into, out, self._after[out]))
-        (ax, ay, az), (bx, by, bz), (nx, ny, nz) = (b - a).tolist(), (c - b).tolist(), self._normal[piece].tolist()
+        fx, fy, fz = self._spots[into]
+        mx, my, mz = self._spots[out]
+        tx, ty, tz = self._spots[self._after[out]]
+        ax, ay, az, bx, by, bz = mx - fx, my - fy, mz - fz, tx - mx, ty - my, tz - mz
+        nx, ny, nz = self._normal[piece]
         turn = (ay * bz - az * by) * nx + (az * bx - ax * bz) * ny + (ax * by - ay * bx) * nz
         size = math.sqrt((ax * ax + ay * ay + az * az) * (bx * bx + by * by + bz * bz))
-        return bool(turn > _TURN * size)
+        return turn > _TURN * size
 
     def rings(self) -> list[list[int]]:
         """The vertices around every piece, from its lowest side on."""
@@ -93,7 +103,7 @@ class _Pieces:
             ring, at = [], side
             while not met[at]:
                 met[at] = 1
-                ring.append(int(self._flat[at]))
+                ring.append(self._flat[at])
                 at = self._after[at]
             least = ring.index(min(ring))
             found.append(ring[least:] + ring[:least])

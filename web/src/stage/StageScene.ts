@@ -26,8 +26,9 @@ import { Eye } from "./eye";
 import type { Sight } from "./picking/snap";
 import { type Light, Lighting } from "./light";
 import { Lines } from "./lines";
-import { kinds } from "./materials";
+import { EDGES, kinds } from "./materials";
 import { lookFrom, seenBy } from "./lookout";
+import { Pace } from "./pace";
 import { type Box, lies, touches } from "./picking/box";
 import { type Hit, nearestHit } from "./picking/ray";
 import { rendererOn } from "./renderer";
@@ -50,8 +51,7 @@ export class StageScene {
   private readonly ground = new Group();
   private box = new Box3(new Vector3(-1, -1, -1), new Vector3(1, 1, 1));
   private split: number | null = null;
-  private asked = false;
-  private fence: WebGLSync | null = null;
+  private readonly pace: Pace;
   private readonly eye: Eye;
   private readonly lighting: Lighting;
   private readonly yardstickTop = new Vector3();
@@ -64,6 +64,11 @@ export class StageScene {
   constructor(canvas: HTMLCanvasElement) {
     this.renderer = rendererOn(canvas);
     this.renderer.debug.checkShaderErrors = import.meta.env.DEV;
+    this.pace = new Pace(
+      this.renderer.getContext() as WebGL2RenderingContext,
+      (whole) => this.drawNow(whole),
+      () => [...this.now.children, ...this.before.children].some(isLines),
+    );
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
@@ -86,12 +91,13 @@ export class StageScene {
     void renderer.compileAsync(samples, this.camera, scene).then(() => {
       // What the card is asked once, at the first picture with a body in it, is asked now.
       scene.add(samples);
-      this.drawNow();
+      this.drawNow(true);
       scene.remove(samples);
     }, console.warn);
   }
 
   dispose() {
+    this.pace.stop();
     this.controls.dispose();
     this.renderer.dispose();
   }
@@ -107,7 +113,7 @@ export class StageScene {
     const wanted = new Set<Object3D>(meshes);
     group.remove(...group.children.filter((child) => !wanted.has(child)));
     for (const mesh of meshes) if (mesh.parent !== group) group.add(mesh);
-    this.draw();
+    this.pace.ask(true);
   }
 
   /** Share of the width left of which the earlier triangles show; null shows only the present ones. */
@@ -348,7 +354,7 @@ export class StageScene {
       .multiplyScalar((own.width / wide) * 0.92)
       .add(controls.target);
     // Nobody is told of it: what lies over the stage stays where it is.
-    this.render();
+    this.render(true);
     const [left, top] = [(own.width - wide) / 2, (own.height - tall) / 2];
     const drawn = createImageBitmap(own, left, top, wide, tall, { resizeWidth: width, resizeHeight: height });
     this.ground.visible = true;
@@ -364,31 +370,12 @@ export class StageScene {
 
   /** Draw soon, once, however often it is asked. */
   draw() {
-    if (this.asked) return;
-    this.asked = true;
-    const turn = () => {
-      // The card is still at the last picture: more for it to do would only make the page wait for it.
-      if (this.isDrawing()) return void setTimeout(() => requestAnimationFrame(turn), 8);
-      this.asked = false;
-      this.drawNow();
-    };
-    requestAnimationFrame(turn);
-  }
-
-  /** Whether the graphics card has not finished the last picture. */
-  private isDrawing(): boolean {
-    const gl = this.renderer.getContext() as WebGL2RenderingContext;
-    if (!this.fence || gl.isContextLost()) return false;
-    if (gl.getSyncParameter(this.fence, gl.SYNC_STATUS) !== gl.SIGNALED) return true;
-    gl.deleteSync(this.fence);
-    this.fence = null;
-    return false;
+    this.pace.ask();
   }
 
   /** Calls back when the graphics card has nothing to do. */
   whenCalm(tell: () => void) {
-    if (this.asked || this.isDrawing()) setTimeout(() => this.whenCalm(tell), 60);
-    else tell();
+    this.pace.whenCalm(tell);
   }
 
   /** The camera as it stands now, whether or not a picture was drawn since it was moved or the stage was resized. */
@@ -398,7 +385,8 @@ export class StageScene {
     return this.camera;
   }
 
-  private render() {
+  private render(whole: boolean) {
+    EDGES.visible = whole;
     this.eye.setDepths(this.box);
     const size = this.renderer.getSize(new Vector2());
     const render = (left: number, width: number, before: boolean) => {
@@ -414,14 +402,14 @@ export class StageScene {
       render(0, at, true);
       render(at, size.x - at, false);
     }
-    const gl = this.renderer.getContext() as WebGL2RenderingContext;
-    if (this.fence) gl.deleteSync(this.fence);
-    this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
-    gl.flush();
+    // Others draw with the same.
+    EDGES.visible = true;
+    this.pace.sent(whole);
   }
 
-  private drawNow() {
-    this.render();
+  /** With the lines over edges, unless those are to wait. */
+  private drawNow(whole: boolean) {
+    this.render(whole);
     const size = this.renderer.getSize(new Vector2());
     const tip = this.yardstickTop.clone().project(this.camera);
     const seen = this.ground.children[1]?.visible && tip.z < 1;
@@ -438,3 +426,6 @@ export class StageScene {
     this.renderer.domElement.dataset.triangles = String(this.renderer.info.render.triangles);
   }
 }
+
+/** Whether it is lines over the edges of a body. */
+const isLines = (child: Object3D) => [(child as Mesh).material].flat()[0] === EDGES;

@@ -1,7 +1,7 @@
 import type { AnchorHTMLAttributes } from "react";
 
 const MOVED = "ladder:moved";
-/** For weak graphics: no smoothing, no reflections on the stage. Stays in the address from view to view. */
+/** For weak graphics: no smoothing, no reflections on the stage, lines over edges only at rest. Stays in the address from view to view. */
 export const IS_LIGHT = new URLSearchParams(location.search).has("light");
 let moved = false;
 
