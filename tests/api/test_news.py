@@ -1,7 +1,12 @@
 """What of a result becomes another as meshes come in, told without the rest."""
 
 import base64
+import os
 from typing import Any
+from unittest import mock
+
+from sqlalchemy import create_engine
+from sqlalchemy.orm import Session
 
 from tests.support import AS1, HouseCase
 
@@ -36,3 +41,43 @@ class News(HouseCase):
         self.assertEqual(self.news(job, whole, b"").status_code, 409)
         whole = self.http.get(f"/api/jobs/{job}/result").json()
         self.assertEqual(self.news(job, whole, b"", parts="§").status_code, 422)
+
+
+class Between(HouseCase):
+    def test_what_comes_in_while_a_result_is_put_together_is_not_said_to_be_all(self) -> None:
+        """Meshing ends as soon as the first question of it was answered, whichever that is."""
+        from hemp_ladder.api import result
+        from hemp_ladder.store import blobs
+
+        # The house's own, in this process as long as the test takes.
+        blobs._store.cache_clear()
+        self.addCleanup(blobs._store.cache_clear)
+        job = self.make_job(AS1)["id"]
+        self.ready(job)
+        whole = self.http.get(f"/api/jobs/{job}/result").json()
+        climb_view, mesh_rows = result.climb_view, result.mesh_rows
+        ended = False
+
+        def climb(*asked: Any) -> Any:
+            nonlocal ended
+            view = climb_view(*asked)
+            told = view if ended else view.model_copy(update={"state": "working", "done": 0})
+            ended = True
+            return told
+
+        def rows(*asked: Any) -> Any:
+            nonlocal ended
+            there = mesh_rows(*asked) if ended else {}
+            ended = True
+            return there
+
+        url = self.house.environment["HEMP_LADDER_DATABASE"].replace("postgresql://", "postgresql+psycopg://", 1)
+        with (
+            mock.patch.dict(os.environ, self.house.environment),
+            mock.patch.multiple(result, climb_view=climb, mesh_rows=rows),
+            Session(create_engine(url)) as session,
+        ):
+            view = result.result(session, job)
+        self.assertTrue(ended)
+        if view.rungs["Facet"].state != "busy":
+            self.assertEqual(view.triangles, whole["triangles"])
