@@ -9,11 +9,9 @@ from typing import NoReturn
 
 from pydantic import ValidationError
 
-from hemp_ladder.cli.convert import DONE, convert
-from hemp_ladder.cli.options import OWN_UNIT, SVG_UNIT, add_options
-from hemp_ladder.cli.sources import own_units, receive_all, save_clean
+from hemp_ladder.cli.sources import OWN_UNIT, SVG_UNIT, own_units, receive_all, save_clean
 from hemp_ladder.cli.telling import describe, tell
-from hemp_ladder.cli.terminal import print_json, say
+from hemp_ladder.cli.terminal import DONE, print_json, say
 from hemp_ladder.core.errors import LadderError, SettingsError
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.review import review
@@ -26,7 +24,8 @@ WRONG_USAGE, UNREADABLE = 2, 3
 
 def main(arguments: list[str] | None = None) -> int:
     """Run one command; returns the exit code."""
-    options = _parser().parse_args(arguments)
+    told = sys.argv[1:] if arguments is None else arguments
+    options = _parser(told[:1] == ["inspect"]).parse_args(told)
     try:
         code: int = options.run(options)
     except SourceRefused as refused:
@@ -47,7 +46,7 @@ def main(arguments: list[str] | None = None) -> int:
     return code
 
 
-def _parser() -> argparse.ArgumentParser:
+def _parser(to_inspect: bool) -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="ladder", description="CAD in, render-ready meshes out.")
     commands = parser.add_subparsers(required=True, metavar="command")
     look = commands.add_parser("inspect", help="say what a file declares, before any meshing")
@@ -58,8 +57,13 @@ def _parser() -> argparse.ArgumentParser:
     look.add_argument("--json", action="store_true", help="print everything as JSON")
     look.set_defaults(run=_inspect)
     make = commands.add_parser("convert", help="mesh a file and prove what was written")
-    add_options(make)
-    make.set_defaults(run=convert)
+    if not to_inspect:
+        # All that converting takes is half of what there is to import.
+        from hemp_ladder.cli.convert import convert
+        from hemp_ladder.cli.options import add_options
+
+        add_options(make)
+        make.set_defaults(run=convert)
     return parser
 
 

@@ -19,7 +19,7 @@ from hemp_ladder.cli.mending import parts_told, untouched, with_split
 from hemp_ladder.cli.settings import decided, sized_later, with_units, with_width
 from hemp_ladder.cli.sorting import sort_told, with_copies, with_sort, without_hidden, without_leftovers
 from hemp_ladder.cli.sources import own_units, receive_all, save_clean
-from hemp_ladder.cli.terminal import Bar, print_json, say
+from hemp_ladder.cli.terminal import DONE, Bar, print_json, say
 from hemp_ladder.cli.trimming import aimed, goal_of_all, lighter_levels, limit_lines, limits_told, with_trim
 from hemp_ladder.core.chain.steps import Chain
 from hemp_ladder.core.choose.nothing import why_nothing
@@ -41,7 +41,7 @@ from hemp_ladder.work.meshing.ahead import Ahead
 from hemp_ladder.work.meshing.shelf import MemoryShelf
 from hemp_ladder.work.receiving.reading import SourceRefused
 
-DONE, RECEIPT_FAILED = 0, 4
+RECEIPT_FAILED = 4
 
 
 @dataclass(frozen=True)

@@ -7,14 +7,13 @@ from typing import Any
 from hemp_ladder.cli.faceting import add_options as add_facet_options
 from hemp_ladder.cli.sorting import GROUPS
 from hemp_ladder.cli.sorting import add_options as add_sort_options
+from hemp_ladder.cli.sources import OWN_UNIT, SVG_UNIT
 from hemp_ladder.cli.trimming import add_options as add_trim_options
 from hemp_ladder.core.facet.settings import PURPOSES
 from hemp_ladder.core.fit.settings import AXES
 from hemp_ladder.core.operations import OPERATIONS
 from hemp_ladder.core.ship.formats import FORMATS
 
-OWN_UNIT = "unit that the numbers in a source stand for, by the source's name"
-SVG_UNIT = "what one user unit of an SVG stands for: px (1/96 in) or mm, or any other unit"
 _KNOWN = (
     "make a distance true: two points in the source's coordinates and how far apart they should be: "
     '"0,0,0 100,0,0 = 13\' 1 15/16\\""; with several sources, the source\'s name and a colon before them'

@@ -14,6 +14,9 @@ from hemp_ladder.core.receive.readers import reader_called, reader_for
 from hemp_ladder.work.children import Crew
 from hemp_ladder.work.receiving.reading import Ears, receive_files
 
+OWN_UNIT = "unit that the numbers in a source stand for, by the source's name"
+SVG_UNIT = "what one user unit of an SVG stands for: px (1/96 in) or mm, or any other unit"
+
 
 def receive_all(
     files: list[Path],

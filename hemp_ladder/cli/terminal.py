@@ -4,6 +4,9 @@ import json
 import sys
 from typing import Any
 
+#: The exit code of a command that did what it was asked.
+DONE = 0
+
 
 class Bar:
     """Progress on a terminal; silent elsewhere."""
