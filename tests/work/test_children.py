@@ -1,10 +1,12 @@
 """Children that crash, hang or eat memory end their job and nothing else."""
 
+import gc
 import os
 import signal
 import time
 import unittest
 from typing import Any
+from unittest import mock
 
 from hemp_ladder.core.errors import Cancelled, UnreadableSource
 from hemp_ladder.work import child_jobs
@@ -37,7 +39,19 @@ def double(value: int, report: Any) -> int:
     return 2 * value
 
 
-TRIALS = {"crash": crash, "hang": hang, "spin": spin, "eat": eat, "refuse": refuse, "double": double}
+def collects(report: Any) -> bool:
+    return gc.isenabled()
+
+
+TRIALS = {
+    "crash": crash,
+    "hang": hang,
+    "spin": spin,
+    "eat": eat,
+    "refuse": refuse,
+    "double": double,
+    "collects": collects,
+}
 
 
 class Children(unittest.TestCase):
@@ -88,3 +102,9 @@ class Children(unittest.TestCase):
         with self.assertRaises(Cancelled):
             # The job hangs for ten minutes: that this ends at all is what is tested.
             self.crew().run("hang", cancelled=lambda: time.monotonic() > started + 0.3)
+
+    def test_cycles_are_not_looked_for_while_a_file_is_read_and_are_afterwards(self) -> None:
+        with mock.patch.dict(child_jobs.JOBS, receive=collects):
+            crew = self.crew()
+            crew.size = 1
+            self.assertEqual([crew.run(job) for job in ("collects", "receive", "collects")], [True, False, True])
