@@ -39,13 +39,13 @@ def open_files(files: list[tuple[str, Path]], folder: str, root: str | None, rep
     return open_bundle(files, Path(folder), root)
 
 
-def at_leisure() -> None:
-    """Import what only some jobs need, while there is none to do."""
+def at_leisure(asked: Callable[[], bool] = lambda: False) -> None:
+    """Import what only some jobs need, what most need first, until one is `asked`."""
     for name in (
         _OTHERS,
         "hemp_ladder.core.facet.tessellate",
-        "hemp_ladder.core.drawn.make",
         "scipy.interpolate",
+        "hemp_ladder.core.drawn.make",
         "scipy.spatial",
         "scipy.sparse.csgraph",
         "hemp_ladder.core.mend.rays",
@@ -54,6 +54,8 @@ def at_leisure() -> None:
         "wasmtime",
         "shapely",
     ):
+        if asked():
+            return
         importlib.import_module(name)
 
 

@@ -130,6 +130,8 @@ class Crew:
         for number in range(len(self._idle), self.size + more):
             leisure = _LEISURE * abs(number - 1)
             self._idle.append(_Child(self._context, self.limits, leisure, ready=number > 0))
+        # The last is taken first: the one that makes itself ready at once.
+        self._idle[1:] = self._idle[:0:-1]
 
     def _taken(self, job: str) -> "_Child":
         """A child for a job: one that is ready for any, or one that is not for one that reads; a new one where none waits."""
@@ -291,7 +293,7 @@ def _serve(pipe: Connection, limits: Limits, leisure: float) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     known = importlib.import_module("hemp_ladder.work.child_jobs")
     if not pipe.poll(leisure):
-        known.at_leisure()
+        known.at_leisure(pipe.poll)
 
     def report(word: str, *values: Any) -> None:
         pipe.send(("report", word, values))

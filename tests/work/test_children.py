@@ -1,10 +1,13 @@
 """Children that crash, hang or eat memory end their job and nothing else."""
 
 import gc
+import importlib
 import os
 import signal
+import tempfile
 import time
 import unittest
+from pathlib import Path
 from typing import Any
 from unittest import mock
 
@@ -43,6 +46,10 @@ def collects(report: Any) -> bool:
     return gc.isenabled()
 
 
+def who(report: Any) -> int:
+    return os.getpid()
+
+
 TRIALS = {
     "crash": crash,
     "hang": hang,
@@ -51,6 +58,7 @@ TRIALS = {
     "refuse": refuse,
     "double": double,
     "collects": collects,
+    "who": who,
 }
 
 
@@ -108,3 +116,27 @@ class Children(unittest.TestCase):
             crew = self.crew()
             crew.size = 1
             self.assertEqual([crew.run(job) for job in ("collects", "receive", "collects")], [True, False, True])
+
+    def test_what_is_imported_at_leisure_gives_way_to_a_job(self) -> None:
+        met: list[str] = []
+        with mock.patch.object(importlib, "import_module", met.append):
+            child_jobs.at_leisure()
+            every = len(met)
+            met.clear()
+            child_jobs.at_leisure(lambda: len(met) == 2)
+        self.assertGreater(every, 2)
+        self.assertEqual(len(met), 2)
+
+    def test_the_first_to_be_ready_is_the_first_that_works_beside(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+
+            def at_leisure(asked: Any) -> None:
+                Path(folder, str(os.getpid())).touch()
+
+            with mock.patch.object(child_jobs, "at_leisure", at_leisure):
+                crew = self.crew()
+                crew.warm(1)
+            while not (ready := list(Path(folder).iterdir())):
+                time.sleep(0.01)
+            with crew.beside() as beside:
+                self.assertEqual(str(beside.run("who")), ready[0].name)
