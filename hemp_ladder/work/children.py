@@ -142,6 +142,17 @@ class Crew:
         self._idle.remove(child)
         return child
 
+    def _started(self, job: str, values: tuple[Any, ...], seconds: float) -> "_Child":
+        """A child at work on it. One that was ended while it waited, as by a system short of memory, is passed over."""
+        for _ in range(len(self._idle) + _FORKS):
+            child = self._taken(job)
+            try:
+                child.start(job, values, seconds)
+                return child
+            except OSError:
+                child.end()
+        raise ChildDied("Its process was ended from outside.", killed=True)
+
     def processor_time(self, of_idle: bool = False) -> float:
         """Seconds of processor that the children at work have used since they started; those that wait too, where asked."""
         return float(sum(child.processor_time() for child in (*self._busy, *(self._idle if of_idle else ()))))
@@ -187,8 +198,7 @@ class Crew:
                         more = False
                         break
                     number, values = following
-                    child = self._taken(job)
-                    child.start(job, values, seconds(*values) if seconds else float("inf"))
+                    child = self._started(job, values, seconds(*values) if seconds else float("inf"))
                     self._busy.append(child)
                     busy[child.pipe] = (child, number, time.monotonic() + self.limits.wall_seconds)
                 if not busy:

@@ -140,3 +140,11 @@ class Children(unittest.TestCase):
                 time.sleep(0.01)
             with crew.beside() as beside:
                 self.assertEqual(str(beside.run("who")), ready[0].name)
+
+    def test_children_that_are_ended_while_they_wait_are_passed_over(self) -> None:
+        crew = self.crew()
+        crew.warm()
+        for child in crew._idle:
+            child.process.kill()
+            child.process.join()
+        self.assertEqual(sorted(crew.map("double", [(1,), (2,), (3,)])), [(0, 2), (1, 4), (2, 6)])
