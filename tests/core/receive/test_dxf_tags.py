@@ -8,7 +8,9 @@ import ezdxf
 from ezdxf.lldxf.tagger import ascii_tags_loader, tag_compiler
 
 from hemp_ladder.core.errors import UnreadableSource
+from hemp_ladder.core.receive.dxf.read import read_dxf
 from hemp_ladder.core.receive.dxf.tags import tags
+from hemp_ladder.core.receive.report import Kept
 from tests.core.receive.test_dxf import DRAWING, REAL
 from tests.support import FolderCase, read_kept
 
@@ -66,7 +68,10 @@ class Tags(FolderCase):
         binary = self.folder / "binary.dxf"
         ezdxf.readfile(DRAWING).saveas(binary, fmt="bin")
         self.assertEqual(len(read_kept(binary)[0].parts), len(read_kept(DRAWING)[0].parts))
-        with self.assertRaises(UnreadableSource):
-            path = self.folder / "none.dxf"
-            path.write_text("  0\nSECTION\n  2\nnothing")
-            read_kept(path)
+
+    def test_what_is_no_drawing_is_refused_as_the_library_refuses_it(self) -> None:
+        path = self.folder / "none.dxf"
+        for text in ("  0\nSECTION\n  2\nnothing", "  0\nEOF\n", "  0\nLINE\n  8\n0\n  0\nEOF\n"):
+            path.write_text(text)
+            with self.subTest(text), self.assertRaises(UnreadableSource):
+                read_dxf(path, Kept())

@@ -26,6 +26,7 @@ export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held
   useEffect(() => {
     picked.current = { chosen, places };
     scene?.show("veil", now.veil(chosen, places));
+    scene?.draw();
   }, [scene, now, chosen, places, look]);
   const tints = useMemo(
     () => (view.open === "Facet" && result ? tinted(view.tint, result).parts : null),
@@ -69,6 +70,8 @@ export function useBodies(scene: StageScene | null, packs: PackShelf, held: Held
     (nudge: { member: number | null; by: Matrix4 } | null) => {
       now.drag(nudge);
       scene?.show("now", now.bodies());
+      // A hand waits for it.
+      scene?.draw();
     },
     [now, scene],
   );

@@ -12,7 +12,7 @@ import numpy as np
 from ezdxf import recover
 from ezdxf.document import Drawing
 from ezdxf.filemanagement import dxf_file_info
-from ezdxf.lldxf.validator import is_binary_dxf_file
+from ezdxf.lldxf.validator import is_binary_dxf_file, is_dxf_file
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names, plural
@@ -96,8 +96,8 @@ def _open(path: Path) -> tuple[Any, list[Finding]]:
 
 def _quick(path: Path) -> Any:
     """The document in a text file that is written plainly. Raises anything for any other."""
-    if is_binary_dxf_file(str(path)):
-        raise ValueError("binary")
+    if is_binary_dxf_file(str(path)) or not is_dxf_file(str(path)):
+        raise ValueError("binary, or none")
     encoding = dxf_file_info(path).encoding
     with path.open(encoding=encoding, errors="surrogateescape") as file:
         doc = Drawing.from_tags(tags(file))
