@@ -48,6 +48,7 @@ export { newest } from "%(src)s/api/newest";
 export { parse, renumbered } from "%(src)s/bench/keptHidden";
 export { grow, whole } from "%(src)s/stage/cuts";
 export { moved, ownOf, reach, whomSaid, withOwn } from "%(src)s/bench/exceptions/entries";
+import { Pace } from "%(src)s/stage/pace";
 export { readPack } from "%(src)s/stage/packs";
 export { finder } from "%(src)s/ledger/pattern";
 export { likeChosen } from "%(src)s/ledger/like";
@@ -88,6 +89,34 @@ export const dressed = (data, slots, count, flipped) => {
 export const placed = (structure, result, ...rest) => {
   const nothing = { placements: [], dresses: [], dress_of: [], cut_nodes: [] };
   return placement(layoutOf(structure, { ...nothing, ...result }), ...rest, new Matrix4()).elements;
+};
+// By a clock of its own: when, in milliseconds, and whether wholly, is drawn what is asked for; a picture takes so long.
+export const paced = (light, takes, asks, until) => {
+  const [pictures, queue] = [[], []];
+  let now = 0;
+  const later = (run, wait = 0) => queue[queue.push({ at: now + wait, run }) - 1];
+  globalThis.setTimeout = later;
+  globalThis.clearTimeout = (entry) => queue.includes(entry) && queue.splice(queue.indexOf(entry), 1);
+  globalThis.requestAnimationFrame = (run) => later(run, 16);
+  performance.now = () => now;
+  const gl = {
+    SIGNALED: 1, fenceSync: () => now + takes, getSyncParameter: (fence) => (now >= fence ? 1 : 0),
+    deleteSync() {}, flush() {}, isContextLost: () => false,
+  };
+  const draw = (whole) => {
+    pictures.push([now, whole]);
+    pace.sent(whole);
+  };
+  const pace = new Pace(gl, draw, () => true, light);
+  for (const [at, patient] of asks) later(() => pace.ask(patient), at);
+  while (queue.length) {
+    queue.sort((one, two) => one.at - two.at);
+    const next = queue.shift();
+    if (next.at > until) break;
+    now = next.at;
+    next.run();
+  }
+  return pictures;
 };
 export const counted = (structure, result) =>
   [...wornBy(structure, result)].map(([part, worn]) => [part, worn.times, trianglesOf(worn, result)]);

@@ -182,5 +182,32 @@ class Packs(Modules):
         self.assertEqual(laid["points"], list(range(14)))
 
 
+class Pacing(Modules):
+    """When the stage draws, by a clock of the test's own; pictures that take 100 ms."""
+
+    def drawn(self, light: bool, *asks: tuple[int, bool], until: int = 3000) -> list[tuple[int, bool]]:
+        return [(at, whole) for at, whole in self.call("paced", [light, 100, asks, until])[0]]
+
+    def test_once_for_however_many_ask_and_not_before_the_last_is_done(self) -> None:
+        self.assertEqual(self.drawn(False, (0, False), (1, True), (2, False)), [(16, True)])
+        (_, whole), (second, _) = self.drawn(False, (0, False), (20, True))
+        self.assertTrue(whole)
+        self.assertGreaterEqual(second, 116)
+        self.assertLess(second, 150)
+
+    def test_on_weak_graphics_lines_wait_for_rest(self) -> None:
+        pictures = self.drawn(True, (0, False), (300, False))
+        self.assertEqual([whole for _, whole in pictures], [False, False, True])
+        self.assertGreaterEqual(pictures[2][0] - pictures[1][0], 500)
+
+    def test_on_weak_graphics_who_is_patient_leaves_as_long_as_a_picture_took(self) -> None:
+        patient = self.drawn(True, (0, True), (20, True))
+        self.assertGreaterEqual(patient[1][0], 216)
+        for hand in ((20, False), (30, False)):
+            # A hand does not wait, nor for those who were patient before it.
+            self.assertLess(self.drawn(True, (0, True), (20, True), hand)[1][0], 150)
+        self.assertLess(self.drawn(False, (0, True), (20, True))[1][0], 150)
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -21,6 +21,7 @@ import {
 import { OrbitControls } from "three/addons/controls/OrbitControls.js";
 import { acceleratedRaycast } from "three-mesh-bvh";
 import type { Views } from "../api/client";
+import { IS_LIGHT } from "../ui/address";
 import type { Shown } from "./drawn";
 import { Eye } from "./eye";
 import type { Sight } from "./picking/snap";
@@ -68,6 +69,7 @@ export class StageScene {
       this.renderer.getContext() as WebGL2RenderingContext,
       (whole) => this.drawNow(whole),
       () => [...this.now.children, ...this.before.children].some(isLines),
+      IS_LIGHT,
     );
     this.camera.up.set(0, 0, 1);
     this.controls = new OrbitControls(this.camera, canvas);

@@ -1,5 +1,3 @@
-import { IS_LIGHT } from "../ui/address";
-
 /** On weak graphics lines over all edges take longer than all else: they wait until nothing moved for so many milliseconds. */
 const REST = 500;
 /** On weak graphics, so much of the time (milliseconds) is left to others at the most after a picture nobody waits for. */
@@ -14,11 +12,12 @@ export class Pace {
   private free = 0;
   private resting: ReturnType<typeof setTimeout> | undefined;
 
-  /** `draw` draws now, with or without what waits for rest; `waits` says whether anything does. */
+  /** `draw` draws now, with or without what waits for rest; `waits` says whether anything does; `light` are weak graphics. */
   constructor(
     private readonly gl: WebGL2RenderingContext,
     private readonly draw: (whole: boolean) => void,
     private readonly waits: () => boolean,
+    private readonly light: boolean,
   ) {}
 
   stop() {
@@ -39,7 +38,7 @@ export class Pace {
       if (this.isBusy || (this.patient && performance.now() < this.free))
         return void setTimeout(() => requestAnimationFrame(turn), 8);
       this.asked = false;
-      this.draw(!IS_LIGHT);
+      this.draw(!this.light);
     };
     requestAnimationFrame(turn);
   }
@@ -51,7 +50,7 @@ export class Pace {
     this.fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
     gl.flush();
     clearTimeout(this.resting);
-    if (!IS_LIGHT) return;
+    if (!this.light) return;
     this.began = performance.now();
     this.watch();
     if (!whole && this.waits()) this.rest();
@@ -78,7 +77,7 @@ export class Pace {
     gl.deleteSync(this.fence);
     this.fence = null;
     const now = performance.now();
-    if (IS_LIGHT) this.free = now + Math.min(now - this.began, LONGEST);
+    if (this.light) this.free = now + Math.min(now - this.began, LONGEST);
     return false;
   }
 
