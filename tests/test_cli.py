@@ -12,7 +12,7 @@ import trimesh
 from demo import shapes
 from hemp_ladder.cli import main
 from hemp_ladder.work.children import start_early
-from house.places import ROOT
+from house.places import PYTHON, ROOT
 from tests.support import AS1, DAVIT, DEMO, HOUSE, PUBLIC, SEVERAL_FILES, SHED, FolderCase, broken_files, write_step
 
 LADDER = str(ROOT / "ladder")
@@ -62,6 +62,11 @@ class Inspect(CommandCase):
     def test_words_for_people(self) -> None:
         told = self.run_it("inspect", PUBLIC / "cube-units" / "cube-in.step").stdout
         self.assertIn("1.0000 × 1.0000 × 1.0000 m", told)
+
+    def test_what_only_converting_takes_stays_out(self) -> None:
+        told = "import sys; from hemp_ladder.cli import _parser; _parser(True); print('hemp_ladder.core.climb' in sys.modules)"
+        done = subprocess.run([str(PYTHON), "-c", told], capture_output=True, text=True, cwd=ROOT)
+        self.assertEqual((done.returncode, done.stdout.strip()), (0, "False"), done.stderr[-500:])
 
     def test_an_assembly_in_several_files(self) -> None:
         report = json.loads(self.run_it("inspect", SEVERAL_FILES / "s1-c5-214.stp", "--json").stdout)

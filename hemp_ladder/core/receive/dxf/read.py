@@ -16,7 +16,6 @@ from ezdxf.lldxf.validator import is_binary_dxf_file, is_dxf_file
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.findings import Finding, clip, finding, names, plural
-from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.model.model import Model, Node
 from hemp_ladder.core.receive.boxes import whole_box
 from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert
@@ -42,12 +41,11 @@ def read_dxf(path: Path, report: Report) -> Model:
     """
     logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
     report.stage("reading", 0)
-    with without_collector():
-        doc, found = _open(path)
-        report.stage("translating", 0)
-        tree = _Tree(doc, report)
-        tree.grow()
-        report.blob("previews", "", tree.sketch.preview())
+    doc, found = _open(path)
+    report.stage("translating", 0)
+    tree = _Tree(doc, report)
+    tree.grow()
+    report.blob("previews", "", tree.sketch.preview())
     metres = INSUNITS.get(int(doc.header.get("$INSUNITS", 0) or 0))
     model = Model(
         format="DXF", schema=doc.dxfversion, writer="", unit=code_of(metres) if metres else None, up="z",

@@ -14,7 +14,6 @@ from hemp_ladder.core.findings import Finding, clip, finding, names
 from hemp_ladder.core.kernel.extents import overall_box
 from hemp_ladder.core.kernel.parts import named_layers
 from hemp_ladder.core.kernel.shapes import hush
-from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.receive.ifc.ask import Asker
@@ -40,11 +39,6 @@ def read_ifc(path: Path, report: Report) -> Model:
     """
     hush()
     report.stage("reading", 0)
-    with without_collector():
-        return _read(path, report)
-
-
-def _read(path: Path, report: Report) -> Model:
     file = _open(path)
     ask = Asker(file.schema_identifier)
     looks = Looks(file, ask)
