@@ -5,6 +5,7 @@ and times actions in the ledger from the event to the frame after it.
 """
 
 import re
+import shutil
 import time
 from pathlib import Path
 from typing import Any
@@ -13,6 +14,7 @@ import httpx
 from playwright.sync_api import Page, sync_playwright
 
 from bench.tower import write_tower
+from house.packages import BROWSER
 from house.places import ROOT
 from tests.support import House, throwaway_cluster
 
@@ -101,7 +103,7 @@ def _measure(house: House, path: Path) -> None:
         flush=True,
     )
     with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = driver.chromium.launch(executable_path=shutil.which(BROWSER), args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{house.url}/jobs/{job}?light")
         page.get_by_role("grid", name="Parts").get_by_role("row").nth(3).wait_for(timeout=120_000)

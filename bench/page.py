@@ -11,6 +11,7 @@ that is another process's work.
 
 import math
 import os
+import shutil
 import subprocess
 import sys
 import time
@@ -24,6 +25,7 @@ from playwright.sync_api import sync_playwright
 from bench.views import site
 from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh
+from house.packages import BROWSER
 from tests.support import House, throwaway_cluster
 
 #: Milliseconds that nothing may take on the page.
@@ -81,7 +83,7 @@ def main() -> None:
 def _measure(house: House, name: str, parts: int, places: int, rings: int) -> None:
     job, batches = _prepare(parts, places, rings)
     with sync_playwright() as driver:
-        browser = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = driver.chromium.launch(executable_path=shutil.which(BROWSER), args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.set_default_timeout(180_000)
         page.add_init_script(_WATCH)

@@ -64,7 +64,7 @@ class KeptHouse:
             if target != "child":
                 os.kill(self.number(target), signal.SIGKILL)
                 return True
-            children = [pid for pid in _below(self.number("worker")) if _is_child(pid)]
+            children = [pid for pid in below(self.number("worker")) if _is_child(pid)]
             if children:
                 os.kill(dice.choice(children), signal.SIGKILL)
             return bool(children)
@@ -85,7 +85,8 @@ class KeptHouse:
             time.sleep(0.1)
 
 
-def _below(root: int) -> list[int]:
+def below(root: int) -> list[int]:
+    """The processes under one."""
     found, waiting = [], [root]
     while waiting:
         number = waiting.pop()

@@ -9,15 +9,19 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from house.places import HOUSE, PYTHON, ROOT, WEB
+from tests.ready import WHERE, ready_processes
 from tests.support import throwaway_cluster
 
 _BIN = PYTHON.parent
 #: Modules that take long are begun first, so that none is left to run alone at the end.
 _LONG = {
-    "tests.test_cli", "tests.work.test_bad_input", "tests.api.test_bench",
+    "tests.work.test_siege", "tests.work.test_bad_input", "tests.test_cli", "tests.api.test_bench",
 }  # fmt: skip
-#: Modules to a process, by folder: what they import, the house they run in and the browser take longer than most tests.
-_TOGETHER = {"api": 20, "core": 20, "browser": 7}
+#: Modules to a process, by how their names begin: what they import, the house they run in and the browser take longer than most tests.
+_TOGETHER = {
+    "tests.api.": 20, "tests.browser.": 7, "tests.test_cli_": 9, "tests.work.": 6, "tests.core.": 20, "tests.web.": 9,
+    "tests.store.": 9,
+}  # fmt: skip
 #: Processes at a time.
 _WIDTH = 2
 CHECKS = {
@@ -72,9 +76,14 @@ def _run(tasks: list[Task]) -> tuple[int, int]:
     waits half of the time."""
     waiting = sorted(tasks, key=lambda task: not task.browses)
     passed = failed = 0
-    with throwaway_cluster() as server:
+    with throwaway_cluster() as server, ready_processes() as where:
         # Compiled once for the hundreds of processes that the tests start, and not into the source tree.
-        environment = {**os.environ, "HEMP_LADDER_TEST_SERVER": server, "PYTHONPYCACHEPREFIX": str(HOUSE / "compiled")}
+        environment = {
+            **os.environ,
+            "HEMP_LADDER_TEST_SERVER": server,
+            WHERE: where,
+            "PYTHONPYCACHEPREFIX": str(HOUSE / "compiled"),
+        }
         environment.pop("PYTHONDONTWRITEBYTECODE", None)
         running: list[_Running] = []
         while waiting or running:
@@ -97,8 +106,8 @@ def _shares(modules: list[str]) -> list[Task]:
     """Modules that share a process, in the order in which they begin."""
     rest = [name for name in modules if name not in _LONG]
     shares = [(name,) for name in modules if name in _LONG]
-    for folder, size in _TOGETHER.items():
-        some = [name for name in rest if name.startswith(f"tests.{folder}.")]
+    for beginning, size in _TOGETHER.items():
+        some = [name for name in rest if name.startswith(beginning)]
         shares += [tuple(some[k : k + size]) for k in range(0, len(some), size)]  # type: ignore[misc]
     together = {name for share in shares for name in share}
     return [Task(share) for share in [*shares, *((name,) for name in rest if name not in together)]]

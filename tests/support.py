@@ -21,6 +21,7 @@ import psycopg
 from house.places import PYTHON, ROOT
 from house.postgres import Cluster
 from house.services import SPARING
+from tests.ready import WHERE, Forked
 
 DEMO = ROOT / "demo" / "gull-rock-lantern.step"
 HOUSE = ROOT / "demo" / "keepers-house.ifc"
@@ -197,13 +198,16 @@ class House:
     def _run(self, *arguments: str, environment: dict[str, str] | None = None) -> None:
         subprocess.run([str(PYTHON), *arguments], cwd=ROOT, env=environment or self.environment, check=True)
 
-    def _start(self, *arguments: str) -> subprocess.Popen[bytes]:
+    def _start(self, *arguments: str) -> Any:
+        """A process of the application: forked from one that is ready where the suite keeps one."""
+        if WHERE in os.environ:
+            return Forked(arguments[1], list(arguments[2:]), self.environment, self.folder / "log")
         return subprocess.Popen(
             [str(PYTHON), *arguments], cwd=ROOT, env=self.environment, stdout=self.log, stderr=self.log,
             start_new_session=True,
         )  # fmt: skip
 
-    def add_worker(self) -> subprocess.Popen[bytes]:
+    def add_worker(self) -> Any:
         return self._start("-m", "hemp_ladder.work.worker")
 
     def _wait(self) -> None:

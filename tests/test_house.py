@@ -196,7 +196,7 @@ class Packages(Folder):
             mock.patch("os.geteuid", return_value=1000),
             mock.patch.object(packages, "_POSTGRES", self.folder / "none"),
             mock.patch("shutil.which", return_value=None),
-            self.assertRaisesRegex(Trouble, "postgresql-15 and chromium .* root"),
+            self.assertRaisesRegex(Trouble, "postgresql-15 and chromium-headless-shell .* root"),
         ):
             packages.ensure_debian(browser=True)
 

@@ -6,6 +6,7 @@ import functools
 import io
 import os
 import re
+import shutil
 import unittest
 import zipfile
 from collections.abc import Iterator
@@ -18,6 +19,7 @@ import trimesh
 from playwright.sync_api import Browser, Locator, Page, Route, expect, sync_playwright
 
 from hemp_ladder.core.facet.settings import PURPOSES
+from house.packages import BROWSER
 from house.places import WEB
 from tests.support import AS1, DEMO, HouseCase, broken_files
 
@@ -38,7 +40,7 @@ AXE = (WEB / "node_modules" / "axe-core" / "axe.min.js").read_text()
 def browser() -> Browser:
     """The browser of this process; each test has a profile of its own in it."""
     driver = sync_playwright().start()
-    started = driver.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+    started = driver.chromium.launch(executable_path=shutil.which(BROWSER), args=FLAGS)
     # The last first: the browser before who drives it.
     atexit.register(driver.stop)
     atexit.register(started.close)

@@ -1,29 +1,20 @@
 """The front end's modules without a browser: bundled as for it, called by Node."""
 
-import base64
-import fnmatch
+import atexit
+import functools
 import json
-import random
 import subprocess
 import tempfile
 import unittest
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
-import numpy as np
-import shapely
-
-from hemp_ladder.core.choose.outlines.settings import Shaping
-from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.lengths import parse_length
-from hemp_ladder.core.units import say_imperial, say_metric
-from hemp_ladder.store import packs
 from house.places import WEB
 
-#: Calls `name(...arguments)` of the bundle for each line of JSON and prints each answer as JSON.
+#: Calls `name(...arguments)` of the bundle for all cases of a line of JSON and prints the answers, or what was thrown.
 _CALLER = """
 import * as modules from %s;
-import { readFileSync } from "node:fs";
+import { createInterface } from "node:readline";
 globalThis.atob ??= (text) => Buffer.from(text, "base64").toString("binary");
 const revive = (key, value) => {
   if (value && value.map) return value;
@@ -37,8 +28,17 @@ const plain = (key, value) => {
   if (ArrayBuffer.isView(value)) return [...value];
   return value;
 };
-for (const [name, parts] of JSON.parse(readFileSync(0, "utf8"), revive))
-  console.log(JSON.stringify(modules[name](...parts) ?? null, plain));
+console.log("ready");
+for await (const line of createInterface({ input: process.stdin })) {
+  const [name, cases] = JSON.parse(line, revive);
+  let said = [null, null];
+  try {
+    said[0] = cases.map((parts) => modules[name](...parts) ?? null);
+  } catch (fault) {
+    said = [null, String(fault.stack)];
+  }
+  console.log(JSON.stringify(said, plain));
+}
 """
 #: What the bundle offers; the last two turn three's objects into plain ones.
 _ENTRY = """
@@ -93,6 +93,8 @@ export const placed = (structure, result, ...rest) => {
 // By a clock of its own: when, in milliseconds, and whether wholly, is drawn what is asked for; a picture takes so long.
 export const paced = (light, takes, asks, until) => {
   const [pictures, queue] = [[], []];
+  const { setTimeout, clearTimeout, requestAnimationFrame } = globalThis;
+  const clock = performance.now;
   let now = 0;
   const later = (run, wait = 0) => queue[queue.push({ at: now + wait, run }) - 1];
   globalThis.setTimeout = later;
@@ -116,6 +118,8 @@ export const paced = (light, takes, asks, until) => {
     now = next.at;
     next.run();
   }
+  Object.assign(globalThis, { setTimeout, clearTimeout, requestAnimationFrame });
+  performance.now = clock;
   return pictures;
 };
 export const counted = (structure, result) =>
@@ -137,31 +141,44 @@ export const baked = (data, placings) => {
 """
 
 
-class Modules(unittest.TestCase):
-    bundle: Path
-
-    @classmethod
-    def setUpClass(cls) -> None:
-        keeper = tempfile.TemporaryDirectory()
-        cls.addClassCleanup(keeper.cleanup)
+@functools.cache
+def _node() -> subprocess.Popen[str]:
+    """Node with the bundle, for all tests of this process."""
+    with tempfile.TemporaryDirectory() as folder:
         # Beside the sources, so that their packages are found.
-        entry = WEB / "src" / f".entry-{Path(keeper.name).name}.ts"
-        cls.addClassCleanup(entry.unlink, missing_ok=True)
-        entry.write_text(_ENTRY % {"src": "."})
-        cls.bundle = Path(keeper.name) / "bundle.mjs"
-        made = subprocess.run(
-            ["npx", "rolldown", str(entry), "--file", str(cls.bundle), "--format", "esm", "--platform", "node"],
-            cwd=WEB, capture_output=True, text=True,
-        )  # fmt: skip
+        entry = WEB / "src" / f".entry-{Path(folder).name}.ts"
+        bundle = Path(folder) / "bundle.mjs"
+        try:
+            entry.write_text(_ENTRY % {"src": "."})
+            made = subprocess.run(
+                ["node_modules/.bin/rolldown", str(entry), "--file", str(bundle), "--format", "esm", "--platform", "node"],
+                cwd=WEB, capture_output=True, text=True,
+            )  # fmt: skip
+        finally:
+            entry.unlink(missing_ok=True)
         assert made.returncode == 0, made.stderr[-2000:]
-        entry.unlink()
+        node = subprocess.Popen(
+            ["node", "--input-type=module", "-e", _CALLER % json.dumps(bundle.as_uri())],
+            stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        # It has read the bundle when it says so.
+        _, told = _pipes(node)
+        assert told.readline() == "ready\n"
+    atexit.register(node.communicate)
+    return node
 
+
+def _pipes(node: subprocess.Popen[str]) -> tuple[IO[str], IO[str]]:
+    assert node.stdin and node.stdout
+    return node.stdin, node.stdout
+
+
+class Modules(unittest.TestCase):
     def call(self, name: str, *cases: list[Any]) -> list[Any]:
         """What the function answers to each case."""
-        told = json.dumps([[name, case] for case in cases])
-        done = subprocess.run(
-            ["node", "--input-type=module", "-e", _CALLER % json.dumps(self.bundle.as_uri())],
-            input=told, capture_output=True, text=True,
-        )  # fmt: skip
-        self.assertEqual(done.returncode, 0, done.stderr[-1500:])
-        return [json.loads(line) for line in done.stdout.splitlines()]
+        asked, told = _pipes(_node())
+        asked.write(json.dumps([name, cases]) + "\n")
+        asked.flush()
+        answers, fault = json.loads(told.readline())
+        self.assertIsNone(fault)
+        return list(answers)

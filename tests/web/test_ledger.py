@@ -1,24 +1,12 @@
 """What the ledger and choosing work out in the front end, held against what Python and other libraries say of the same."""
 
-import base64
 import fnmatch
-import json
 import random
-import subprocess
-import tempfile
 import unittest
-from pathlib import Path
-from typing import Any
 
 import numpy as np
 import shapely
 
-from hemp_ladder.core.choose.outlines.settings import Shaping
-from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.lengths import parse_length
-from hemp_ladder.core.units import say_imperial, say_metric
-from hemp_ladder.store import packs
-from house.places import WEB
 from tests.web.bundle import Modules
 
 
@@ -34,7 +22,9 @@ class Picking(Modules):
             self.assertEqual(told, meant, pattern)
         # One that never ends where it is tried letter by letter.
         self.assertEqual(self.call("found", ["*a" * 30 + "*z", ["a" * 5000]]), [[False]])
-        self.assertEqual(self.call("found", ["Rail", ["Handrail\nSteel", "Post\nGallery rail", "Pane"]]), [[True, True, False]])
+        self.assertEqual(
+            self.call("found", ["Rail", ["Handrail\nSteel", "Post\nGallery rail", "Pane"]]), [[True, True, False]]
+        )
 
     def test_a_box_touches_what_another_librarys_clipping_leaves_something_of(self) -> None:
         dice = np.random.default_rng(5)
@@ -62,7 +52,9 @@ class Picking(Modules):
         alike = self.call("likeChosen", [view, structure, result, "size"])[0]
         self.assertEqual(sorted(alike["chosen"]), [0, 1])
         sizes = self.call("sharedBy", ["size", structure, result, {"$set": []}])[0]
-        self.assertEqual([(item["value"], sorted(item["parts"])) for item in sizes], [("0.5 to 2 m", [0, 1, 2]), ("2 to 10 m", [3])])
+        self.assertEqual(
+            [(item["value"], sorted(item["parts"])) for item in sizes], [("0.5 to 2 m", [0, 1, 2]), ("2 to 10 m", [3])]
+        )
         # What is locked is not chosen, nor any of its places.
         locked = {"$set": [1]}
         told = {"chosen": {"$set": [0, 1]}, "places": {"$set": [0, 1]}}
@@ -70,7 +62,9 @@ class Picking(Modules):
         self.assertEqual((after["chosen"], after["places"]), ([0], [0]))
         # A choice of whole parts ends one of places.
         places = {**view, "places": {"$set": [0]}}
-        self.assertIsNone(self.call("changed", [places, {"chosen": {"$set": [2]}}, structure, {"$set": []}])[0]["places"])
+        self.assertIsNone(
+            self.call("changed", [places, {"chosen": {"$set": [2]}}, structure, {"$set": []}])[0]["places"]
+        )
         self.assertEqual(self.call("showOnly", [places, structure])[0], {"hidden": [1, 2, 3], "hiddenPlaces": [2]})
         self.assertEqual(sorted(self.call("hideChosen", [places])[0]["hiddenPlaces"]), [0, 3])
         self.assertEqual(self.call("partlyChosen", [structure["node_parts"], {"$set": [0]}]), [[0]])
@@ -84,12 +78,19 @@ class Lists(Modules):
         layer = {**parts(), "by": "layer", "match": "Steel"}
         small = {**parts(), "by": "smaller", "size": 0.05}
         entries = [layer, parts("b", "a"), small]
-        self.assertEqual(self.call("ownOf", [entries, ["a", "b"]], [entries, ["a"]], [entries, ["a", "b", "c"]]), [1, -1, -1])
-        self.assertEqual(self.call("moved", [entries, 2, 0], [entries, 0, 9]), [[small, *entries[:2]], [*entries[1:], layer]])
+        self.assertEqual(
+            self.call("ownOf", [entries, ["a", "b"]], [entries, ["a"]], [entries, ["a", "b", "c"]]), [1, -1, -1]
+        )
+        self.assertEqual(
+            self.call("moved", [entries, 2, 0], [entries, 0, 9]), [[small, *entries[:2]], [*entries[1:], layer]]
+        )
         result = {"parts": [{"mend_by": [0, 2]}, {"mend_by": []}, {"mend_by": [2]}]}
         self.assertEqual(self.call("reach", [result, "mend_by", 3])[0], [1, 0, 2])
         structure = {"parts": [{"ref": "a", "label": "Bolt"}]}
-        told = [[entry, structure, {"$map": [["s", "Steel"]]}] for entry in (layer, parts("a"), parts("gone"), parts("a", "b"), small)]
+        told = [
+            [entry, structure, {"$map": [["s", "Steel"]]}]
+            for entry in (layer, parts("a"), parts("gone"), parts("a", "b"), small)
+        ]
         self.assertEqual(
             self.call("whomSaid", *told),
             ["layer Steel", "Bolt", "a part that is no more", "2 parts", "parts smaller than 50.0 mm"],
@@ -141,10 +142,28 @@ class Rows(Modules):
         self.assertEqual(self.tree([], "nothing of the kind"), [])
 
     def test_the_table_leaves_out_what_has_no_surface(self) -> None:
-        worn = {"$map": [[1, {"layer": "Fixings", "kind": "IfcFastener", "storey": "", "materials": ["brass"], "why": "", "loose": False}]]}
+        worn = {
+            "$map": [
+                [
+                    1,
+                    {
+                        "layer": "Fixings",
+                        "kind": "IfcFastener",
+                        "storey": "",
+                        "materials": ["brass"],
+                        "why": "",
+                        "loose": False,
+                    },
+                ]
+            ]
+        }
         names = {"$map": [["brass", "Polished brass"]]}
-        found = self.call("tableRows", *([STRUCTURE, worn, names, text, {"$map": []}] for text in ("", "fix", "POLISHED", "hin", "?")))
-        self.assertEqual([[row["name"] for row in rows] for rows in found], [["Hinge", "Bolt"], ["Bolt"], ["Bolt"], ["Hinge"], []])
+        found = self.call(
+            "tableRows", *([STRUCTURE, worn, names, text, {"$map": []}] for text in ("", "fix", "POLISHED", "hin", "?"))
+        )
+        self.assertEqual(
+            [[row["name"] for row in rows] for rows in found], [["Hinge", "Bolt"], ["Bolt"], ["Bolt"], ["Hinge"], []]
+        )
 
     def test_the_first_placement_of_a_part_speaks_for_it(self) -> None:
         result = {

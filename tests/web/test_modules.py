@@ -1,24 +1,14 @@
 """The front end's modules without a browser: bundled as for it, called by Node, held against what Python says of the same."""
 
 import base64
-import fnmatch
-import json
-import random
-import subprocess
-import tempfile
 import unittest
-from pathlib import Path
-from typing import Any
 
 import numpy as np
-import shapely
 
 from hemp_ladder.core.choose.outlines.settings import Shaping
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.lengths import parse_length
 from hemp_ladder.core.units import say_imperial, say_metric
 from hemp_ladder.store import packs
-from house.places import WEB
 from tests.web.bundle import Modules
 
 
@@ -105,7 +95,9 @@ class Packs(Modules):
 
     def test_triangles_are_grouped_by_slot(self) -> None:
         found = self.call("dressed", [self.data, [[0, 1]], 2, False])[0]
-        self.assertEqual([(g["start"], g["count"], g["materialIndex"]) for g in found["groups"]], [(0, 6, 0), (6, 6, 1)])
+        self.assertEqual(
+            [(g["start"], g["count"], g["materialIndex"]) for g in found["groups"]], [(0, 6, 0), (6, 6, 1)]
+        )
         self.assertEqual(found["index"], self.mesh.triangles[[2, 3, 0, 1]].reshape(-1).tolist())
 
     def test_picking_leaves_triangles_where_runs_of_faces_point(self) -> None:
@@ -141,7 +133,9 @@ class Packs(Modules):
             wanted = self.mesh.normals @ np.linalg.inv(matrix[:3, :3])
             wanted /= np.linalg.norm(wanted, axis=1, keepdims=True)
             np.testing.assert_allclose(normals[number], wanted, atol=1e-6)
-            np.testing.assert_allclose(found["boxes"][number], [positions[number].min(0), positions[number].max(0)], atol=1e-6)
+            np.testing.assert_allclose(
+                found["boxes"][number], [positions[number].min(0), positions[number].max(0)], atol=1e-6
+            )
         index = np.array(found["index"]).reshape(2, -1, 3)
         np.testing.assert_array_equal(index[0], triangles)
         np.testing.assert_array_equal(index[1], triangles[:, ::-1] + count)
@@ -151,9 +145,17 @@ class Packs(Modules):
         """Map coordinates: a millimetre at six thousand kilometres, which 32 bits could not tell from half a metre."""
         world = np.eye(4)
         world[:3, 3] = [6_378_137_001.0, -2e9, 5.0]
-        structure = {"node_names": ["far"], "node_parts": [0], "parts": [{}], "members": [{"first_node": 0, "nodes": 1}], "world": base64.b64encode(world.T.astype("<f8").tobytes()).decode()}
+        structure = {
+            "node_names": ["far"],
+            "node_parts": [0],
+            "parts": [{}],
+            "members": [{"first_node": 0, "nodes": 1}],
+            "world": base64.b64encode(world.T.astype("<f8").tobytes()).decode(),
+        }
         to_metres = np.diag([1e-3, 1e-3, 1e-3, 1]).T.reshape(-1).tolist()
-        found = self.call("placed", [structure, {"sources": [{"matrix": to_metres}]}, 0, [2.0, 0, 0], [6_378_137.0, -2e6, 0]])[0]
+        found = self.call(
+            "placed", [structure, {"sources": [{"matrix": to_metres}]}, 0, [2.0, 0, 0], [6_378_137.0, -2e6, 0]]
+        )[0]
         np.testing.assert_allclose(found[12:15], [0.003, 0, 0.005], atol=1e-8)
 
     def test_what_is_said_of_outlines_is_said_once(self) -> None:

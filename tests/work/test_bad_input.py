@@ -11,6 +11,7 @@ from hemp_ladder.core.receive.step.points import absurd_points
 from hemp_ladder.work.children import Crew, start_early
 from hemp_ladder.work.receiving.reading import Ears, SourceRefused, receive_files
 from tests.bad_files import GOOD, spoiled
+from tests.kills import below
 from tests.support import FolderCase
 
 #: What a spoiled file must end as; the ways that are not here may read as if nothing were wrong.
@@ -53,23 +54,13 @@ class Watch(threading.Thread):
 
     def run(self) -> None:
         while not self.over.wait(0.1):
-            parents, memory, used = {}, {}, {}
-            for folder in Path("/proc").glob("[0-9]*"):
+            for pid in below(os.getpid()):
                 try:
-                    text = (folder / "status").read_text()
-                    fields = (folder / "stat").read_text().rpartition(")")[2].split()
-                    used[int(folder.name)] = (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
-                    parents[int(folder.name)] = int(text.split("PPid:")[1].split()[0])
-                    memory[int(folder.name)] = int(text.split("VmRSS:")[1].split()[0]) / 1024
-                except (OSError, IndexError):
+                    fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+                except OSError:
                     continue
-            for pid, resident in memory.items():
-                at = pid
-                while at not in (0, os.getpid()):
-                    at = parents.get(at, 0)
-                if at and pid != os.getpid():
-                    self.peak = max(self.peak, resident)
-                    self.used[pid] = used.get(pid, 0.0)
+                self.used[pid] = (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+                self.peak = max(self.peak, int(fields[21]) * os.sysconf("SC_PAGESIZE") / (1 << 20))
 
 
 class BadInput(FolderCase):
