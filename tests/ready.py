@@ -40,7 +40,9 @@ def ready_processes() -> Iterator[str]:
             listener.bind(where)
             listener.listen(64)
             process = subprocess.Popen(
-                [str(PYTHON), "-m", "tests.ready", str(listener.fileno())], cwd=ROOT, env={**os.environ, **SPARING},
+                # Those that are killed leave what Python would count for them.
+                [str(PYTHON), "-W", "ignore:resource_tracker", "-m", "tests.ready", str(listener.fileno())], cwd=ROOT,
+                env={**os.environ, **SPARING},
                 stdin=subprocess.PIPE, pass_fds=[listener.fileno()],
             )  # fmt: skip
         try:
