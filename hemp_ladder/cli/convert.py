@@ -58,13 +58,14 @@ class _Climbed:
 
 def convert(options: argparse.Namespace) -> int:
     """Run it; returns the exit code."""
-    form = format_of(options.out.suffix.lower().removeprefix(".")).code
+    form = format_of(options.out.suffix.lower().removeprefix("."))
     if not options.out.parent.is_dir():
         raise SettingsError(f"There is no folder “{options.out.parent}” to write into.")
+    form.load_early()
     bar = Bar(sys.stderr.isatty())
     shapes: dict[str, bytes] = {}
     with _importing("hemp_ladder.core.ship.readback"):
-        done = _climb(options, with_sort(options, with_trim(options, decided(options, form))), shapes, bar)
+        done = _climb(options, with_sort(options, with_trim(options, decided(options, form.code))), shapes, bar)
     # Imported late: the readers that prove a file are of no use to `inspect`.
     from hemp_ladder.core.facet.review import review_meshes
     from hemp_ladder.core.mend.review import review_mend

@@ -6,8 +6,9 @@ from contextlib import contextmanager
 
 
 def collect_seldom() -> None:
-    """For a process that answers people from large models: cycles are looked for after 50,000 new objects, not 700,
-    and everything is looked over after a hundred times that. At the usual pace it takes a third of a decision's view."""
+    """For a process that imports much, or answers people from large models: cycles are looked for after 50,000 new
+    objects, not 700, and everything is looked over after a hundred times that. At the usual pace it takes a third of a
+    decision's view."""
     gc.set_threshold(50_000, 10, 10)
 
 

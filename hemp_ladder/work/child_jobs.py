@@ -7,10 +7,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from hemp_ladder.core.kernel import shapes as kernel  # noqa: F401  (imported here so that the fork server has it)
+from hemp_ladder.core.memory import without_collector
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.bundle import Bundle, open_bundle
 from hemp_ladder.core.receive.readers import need_reader
+
+with without_collector():
+    # So that the fork server has it. A sixth of its import was looking for cycles among a hundred thousand new objects.
+    importlib.import_module("hemp_ladder.core.kernel.shapes")
 
 Report = Callable[..., None]
 

@@ -7,6 +7,7 @@ one that replaces a dead one. Each is limited in memory and processor time by
 the operating system and in wall time by the parent.
 """
 
+import gc
 import importlib
 import multiprocessing
 import os
@@ -23,7 +24,7 @@ from pathlib import Path
 from typing import Any
 
 from hemp_ladder.core.errors import Cancelled, LadderError
-from hemp_ladder.core.memory import without_collector
+from hemp_ladder.core.memory import collect_seldom, without_collector
 
 #: What the fork server imports before it forks.
 _PRELOAD = ["hemp_ladder.work.child_jobs"]
@@ -301,6 +302,9 @@ def _serve(pipe: Connection, limits: Limits, leisure: float) -> None:
     resource.setrlimit(resource.RLIMIT_AS, (limits.memory, limits.memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # What the server has imported stays, and is not looked over for cycles by each child again.
+    gc.freeze()
+    collect_seldom()
     known = importlib.import_module("hemp_ladder.work.child_jobs")
     if not pipe.poll(leisure):
         known.at_leisure(pipe.poll)

@@ -46,6 +46,10 @@ def collects(report: Any) -> bool:
     return gc.isenabled()
 
 
+def passed_over(report: Any) -> int:
+    return gc.get_freeze_count()
+
+
 def who(report: Any) -> int:
     return os.getpid()
 
@@ -59,6 +63,7 @@ TRIALS = {
     "double": double,
     "collects": collects,
     "who": who,
+    "passed over": passed_over,
 }
 
 
@@ -116,6 +121,12 @@ class Children(unittest.TestCase):
             crew = self.crew()
             crew.size = 1
             self.assertEqual([crew.run(job) for job in ("collects", "receive", "collects")], [True, False, True])
+
+    def test_what_the_server_imported_is_not_looked_over_for_cycles(self) -> None:
+        # The kernel's binding alone makes a hundred thousand objects.
+        self.assertGreater(self.crew().run("passed over"), 100_000)
+        self.assertTrue(gc.isenabled())
+        self.assertEqual(gc.get_freeze_count(), 0, "here they are")
 
     def test_what_is_imported_at_leisure_gives_way_to_a_job(self) -> None:
         met: list[str] = []

@@ -91,6 +91,7 @@ class Format:
     write        writes a scene at a path, and what belongs to it beside
     proof        reads files back with a library that shares no code with `write`; kept out of import until it is asked
     validate     a validator of the format, where there is one
+    load_early   has that validator load before there is a file, where it takes long to
     noted        the offset that a file says was taken from all places, in its unit and axes; None where it says none
     right_handed its standard says so
     weighs       bytes of its files without pictures, about, for what is in them
@@ -106,6 +107,7 @@ class Format:
     write: Callable[[Scene, Path], Written]
     proof: Callable[[Sequence[Path]], Found]
     validate: Callable[[Path], Verdict] | None = None
+    load_early: Callable[[], None] = lambda: None
     shows: frozenset[OutSlot] = frozenset()
     inside: bool | None = None
     joint: bool = False

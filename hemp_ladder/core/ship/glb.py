@@ -2,7 +2,6 @@
 
 import json
 import struct
-import subprocess
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -12,12 +11,12 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.mesh.mesh import unit_normals
-from hemp_ladder.core.ship.format import Format, Found, Verdict, Weight, Written
+from hemp_ladder.core.ship.format import Format, Found, Weight, Written
 from hemp_ladder.core.ship.gltf_look import GltfLook
+from hemp_ladder.core.ship.gltf_validator import load_early, validate
 from hemp_ladder.core.ship.names import label
 from hemp_ladder.core.ship.scene import Attributes, Scene, Surface
 
-_WEB = Path(__file__).resolve().parents[3] / "web"
 #: Lengths in the container are 32 bit numbers (glTF 2.0 section 4.4).
 _MOST_BYTES = (1 << 32) - 1
 _FLOAT, _UINT, _USHORT = 5126, 5125, 5123
@@ -184,22 +183,6 @@ def _proof(paths: Sequence[Path]) -> Found:
     return read_scenes([path for path in paths if path.suffix == ".glb"])
 
 
-def _validate(path: Path) -> Verdict:
-    """The glTF validator of the format's makers, in Node; one that cannot run has found a fault."""
-    script, name = Path(__file__).with_name("validate.mjs"), "glTF validator errors"
-    try:
-        run = subprocess.run(
-            ["node", "--max-old-space-size=4096", str(script), str(_WEB), str(path)],
-            capture_output=True, text=True, timeout=600, check=True,
-        )  # fmt: skip
-        verdict = json.loads(run.stdout)
-    except (OSError, subprocess.SubprocessError, ValueError) as error:
-        return Verdict(name, f"could not run: {type(error).__name__}")
-    if verdict["errors"]:
-        return Verdict(name, f"{verdict['errors']}: {verdict['messages'][0].get('message', '')}"[:200])
-    return Verdict(name, 0)
-
-
 def _noted(path: Path) -> tuple[float, ...] | None:
     with path.open("rb") as file:
         file.seek(12)
@@ -219,7 +202,7 @@ def _weighs(weight: Weight) -> int:
 FORMAT = Format(
     code="glb", name="GLB", suffix=".glb", unit="m", up="y", group="part",
     carries=frozenset({"instances", "objects", "materials", "normals", "uv", "colours", "pictures"}),
-    write=write_glb, proof=_proof, validate=_validate, inside=True, joint=True, moves=True,
+    write=write_glb, proof=_proof, validate=validate, load_early=load_early, inside=True, joint=True, moves=True,
     shows=frozenset({"base colour", "shine", "normal", "occlusion", "emission"}), noted=_noted, right_handed=True,
     weighs=_weighs,
 )  # fmt: skip

@@ -1,11 +1,14 @@
-// Runs the glTF validator over one file and prints its verdict as JSON.
-// Arguments: the folder whose node_modules hold the validator, the file. Pictures may lie beside it, nowhere else.
+// Loads the glTF validator, then runs it over the file whose path, as JSON, comes in, and prints its verdict as JSON.
+// Argument: the folder whose node_modules hold the validator. Pictures may lie beside the file, nowhere else.
 import { createRequire } from "node:module";
 import { readFileSync } from "node:fs";
 import { basename, dirname, join } from "node:path";
 
-const [home, file] = process.argv.slice(2);
-const { validateBytes } = createRequire(`${home}/package.json`)("gltf-validator");
+const { validateBytes } = createRequire(`${process.argv[2]}/package.json`)("gltf-validator");
+const said = readFileSync(0, "utf8");
+// Whoever had it load needed it for nothing.
+if (!said) process.exit();
+const file = JSON.parse(said);
 const beside = async (uri) => new Uint8Array(readFileSync(join(dirname(file), basename(decodeURIComponent(uri)))));
 const report = await validateBytes(new Uint8Array(readFileSync(file)), {
   maxIssues: 10,
