@@ -44,13 +44,26 @@ def open_files(files: list[tuple[str, Path]], folder: str, root: str | None, rep
 
 
 def at_leisure(asked: Callable[[], bool] = lambda: False) -> None:
-    """Import what only some jobs need, what most need first, until one is `asked`."""
+    """Import what only some jobs need, what most need first, until one is `asked`: it then waits for one line to end."""
     for name in (
         _OTHERS,
         "hemp_ladder.core.facet.tessellate",
+        # What the evaluation of splines takes, piece by piece: in one it takes longer than to read a small file.
+        "numpy.polynomial",
+        "numpy.f2py",
+        "scipy.linalg",
+        "scipy.special",
+        "scipy.spatial",
+        "scipy.optimize",
         "scipy.interpolate",
         "hemp_ladder.core.drawn.make",
-        "scipy.spatial",
+        "hemp_ladder.core.facet.gauge",
+        "hemp_ladder.core.facet.looking",
+        "hemp_ladder.core.fit.marks.exact",
+        "hemp_ladder.core.fit.marks.meshed",
+        "hemp_ladder.core.mend.study",
+        "hemp_ladder.core.sort.inside",
+        "hemp_ladder.core.trim.match",
         "scipy.sparse.csgraph",
         "hemp_ladder.core.mend.rays",
         "hemp_ladder.core.mend.repair.crossing",

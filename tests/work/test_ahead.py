@@ -11,7 +11,9 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence, Set
 from contextlib import redirect_stdout
 from fractions import Fraction
 from pathlib import Path
+from threading import Timer
 from typing import Any
+from unittest import mock
 from unittest.mock import patch
 
 import numpy as np
@@ -99,11 +101,23 @@ class WhileReading(ForkedCase):
             ahead.add(told("waits"))
             self.until("waits")
             ahead.add(told("two"))
-            _, coming = ahead.made({chain("waits").key, chain("two").key})
+            _, coming = ahead.made({item.key: item for item in (chain("waits"), chain("two"))})
             self.assertEqual(coming, {chain("waits").key})
             (FOLDER / "go").touch()
             self.assertEqual(self.meshes(ahead, "waits", "two"), ["waits", "two"])
         self.assertEqual(sorted(made()), ["two", "waits"])
+
+    def test_a_little_more_waits_for_the_child_that_is_ready(self) -> None:
+        with Ahead(self.two, self.bodies, chains) as ahead:
+            ahead.add(told("waits"))
+            self.until("waits")
+            later = Timer(1.0, (FOLDER / "go").touch)
+            later.start()
+            self.addCleanup(later.join)
+            with mock.patch("hemp_ladder.work.meshing.ahead._LITTLE", 2 * chain("two").seconds()):
+                self.assertEqual(self.meshes(ahead, "waits", "two"), ["waits", "two"])
+        # No other has been begun for it.
+        self.assertEqual(len(self.two._idle), 1)
 
     def test_what_nobody_wants_after_all_is_not_waited_for(self) -> None:
         with Ahead(self.two, self.bodies, chains) as ahead:

@@ -4,7 +4,7 @@ What a part is called and where it stands is not known yet, so its chain is that
 by itself. It usually holds in the end; where it does not, its key is another, and the mesh is made then.
 """
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Set
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from queue import SimpleQueue
 from threading import Event, Thread
 from types import MappingProxyType
@@ -18,6 +18,9 @@ from hemp_ladder.work.meshing.allowed import allowed_seconds
 
 #: So many chains the child follows at once, and so many seconds are waited for them in the end.
 _TOGETHER, _SHORTLY = 8, 0.5
+#: Work of fewer seconds than the first is done sooner by the child that is ready, when it is free, than by one that has yet
+#: to import what making meshes takes: so many seconds more are waited for it.
+_LITTLE, _LONGER = 0.5, 2.0
 
 
 class Ahead:
@@ -53,15 +56,18 @@ class Ahead:
             self._thread.start()
         self._told.put(model)
 
-    def made(self, wanted: Set[str]) -> tuple[Mapping[str, Mesh], frozenset[str]]:
+    def made(self, wanted: Mapping[str, Chain]) -> tuple[Mapping[str, Mesh], frozenset[str]]:
         """What there is, by key, and those of the wanted keys that will be there after `rest`. From now on nothing else is
         begun, and what is being made of which nothing is wanted is given up."""
         self._stop()
         if self._thread is not None:
             # Shortly it will be done with what it has begun, and its child there for the others.
             self._thread.join(_SHORTLY)
+            begun = self._begun & wanted.keys()
+            if begun and sum(wanted[key].seconds() for key in wanted.keys() - begun) < _LITTLE:
+                self._thread.join(_LONGER)
         done = dict(self._made)
-        coming = frozenset((self._begun & wanted) - done.keys())
+        coming = frozenset((self._begun & wanted.keys()) - done.keys())
         if not coming:
             self._leave.set()
         return MappingProxyType(done), coming

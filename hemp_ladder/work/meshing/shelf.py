@@ -173,7 +173,7 @@ class MemoryShelf:
     def meshes(self, chains: Sequence[Chain]) -> Made:
         coming: frozenset[str] = frozenset()
         if self._ahead is not None:
-            made, coming = self._ahead.made({chain.key for chain in chains})
+            made, coming = self._ahead.made({chain.key: chain for chain in chains})
             self._kept.update(made)
         missing = [chain for chain in chains if chain.key not in self._kept and chain.key not in self._failed]
         done = 0
