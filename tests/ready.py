@@ -62,7 +62,10 @@ class Forked:
             with talk.makefile("rw") as lines:
                 lines.write(json.dumps(wanted) + "\n")
                 lines.flush()
-                self.pid = int(lines.readline())
+                said = lines.readline()
+        if not said:
+            raise AssertionError("the process that forks those of the application has ended")
+        self.pid = int(said)
 
     def poll(self) -> int | None:
         """None while it runs."""

@@ -2,6 +2,8 @@
 
 import os
 import unittest
+from contextlib import chdir
+from pathlib import Path
 from unittest import mock
 
 import trimesh
@@ -43,6 +45,15 @@ class Validator(FolderCase):
         self.assertEqual(late[0].errors, 0)
         self.assertRegex(str(late[1].errors), r"^\d+: \w+")
         self.assertEqual([process.returncode for process in waiting], [0, 0], "both were used, and ended")
+
+    def test_the_file_is_where_the_caller_is_when_there_is_one(self) -> None:
+        before = self.folder / "before"
+        before.mkdir()
+        with chdir(before):
+            load_early()
+        before.rmdir()
+        with chdir(self.folder):
+            self.assertEqual(validate(Path(self.good.name)).errors, 0)
 
     def test_one_that_was_ended_while_it_waited_is_passed_over(self) -> None:
         load_early()

@@ -52,7 +52,7 @@ def _next() -> subprocess.Popen[str]:
 def _said_by(process: subprocess.Popen[str], path: Path) -> dict[str, Any]:
     with process:
         try:
-            said, _ = process.communicate(json.dumps(str(path)), timeout=_PATIENCE)
+            said, _ = process.communicate(json.dumps(str(path.absolute())), timeout=_PATIENCE)
         except BaseException:
             process.kill()
             raise
@@ -65,5 +65,6 @@ def _said_by(process: subprocess.Popen[str], path: Path) -> dict[str, Any]:
 def _started() -> subprocess.Popen[str]:
     return subprocess.Popen(
         ["node", "--max-old-space-size=4096", str(_SCRIPT), str(_WEB)],
-        stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
+        # Where the caller is now may be gone, or not be where it is, when there is a file.
+        cwd=_WEB, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True,
     )  # fmt: skip
