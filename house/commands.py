@@ -116,6 +116,7 @@ def _test(arguments: list[str]) -> int:
 
 
 def _bench(arguments: list[str]) -> int:
+    packages.ensure_debian(browser=True)
     packages.ensure_python()
     packages.ensure_node()
     return subprocess.run([str(PYTHON), "-m", "bench", *arguments[1:]], cwd=ROOT).returncode

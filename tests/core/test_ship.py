@@ -4,8 +4,11 @@ import json
 import shutil
 import tempfile
 import unittest
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
+from typing import Any
+from unittest import mock
 
 import numpy as np
 import trimesh
@@ -18,6 +21,7 @@ from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.model.model import Model
 from hemp_ladder.core.receive.report import Kept
 from hemp_ladder.core.receive.step.read import read_step
+from hemp_ladder.core.ship import gltf_validator
 from hemp_ladder.core.ship.deliver import Shipped, climb_ship
 from hemp_ladder.core.ship.format import Written
 from hemp_ladder.core.ship.formats import FORMATS
@@ -52,6 +56,18 @@ class Targets(FolderCase):
                     shipped = climb_ship(demo(), target, folder / f"lantern.{form}")
                     bad = [check for check in shipped.receipt.checks if not check.ok]
                     self.assertEqual(bad, [])
+
+    def test_what_validates_loads_while_the_file_is_written(self) -> None:
+        seen: list[int] = []
+        form = Target().written_format
+
+        def write(scene: Any, path: Path) -> Any:
+            seen.append(len(gltf_validator._waiting))
+            return form.write(scene, path)
+
+        with mock.patch.object(Target, "written_format", replace(form, write=write)):
+            shipped = climb_ship(demo(), Target(), self.folder / "a.glb")
+        self.assertEqual((seen, len(gltf_validator._waiting), shipped.receipt.ok), ([1], 0, True))
 
     def test_unit_and_up_axis_of_the_target(self) -> None:
         """The lantern stands 7.26 m high on Z; written in feet with X up it is 23.82 along X."""

@@ -3,6 +3,7 @@
 import unittest
 from dataclasses import replace
 from fractions import Fraction
+from unittest import mock
 
 import numpy as np
 import trimesh
@@ -15,7 +16,7 @@ from hemp_ladder.core.kernel.shapes import write_shape
 from hemp_ladder.core.model.bodies import Exact
 from hemp_ladder.core.model.join import Given, Joined, join
 from hemp_ladder.core.model.model import Model, Node, Part
-from hemp_ladder.core.ship import glb, scene
+from hemp_ladder.core.ship import glb, gltf_validator, scene
 from hemp_ladder.core.ship.costs import Load, cost_of
 from hemp_ladder.core.ship.deliver import climb_ship
 from hemp_ladder.core.ship.format import Facets
@@ -200,8 +201,12 @@ class Limits(FolderCase):
 
     def test_nothing_to_write_is_told(self) -> None:
         whole = result(join([Given("a", "a", source("m", Fraction(1)))]), receive={"without": ["a"]})
-        with self.assertRaisesRegex(SettingsError, "Nothing solid"):
+        with (
+            mock.patch.object(gltf_validator, "_waiting", []) as waiting,
+            self.assertRaisesRegex(SettingsError, "Nothing solid"),
+        ):
             climb_ship(whole, Target(), self.folder / "a.glb")
+        self.assertEqual(waiting, [], "no validator was loaded for it")
 
     def test_a_part_that_could_not_be_made_fails_the_receipt(self) -> None:
         whole = result(join([Given("a", "a", source("m", Fraction(1), moved(0), moved(30)))]))

@@ -44,10 +44,10 @@ def climb_ship(
     """
     stage("writing")
     form = target.written_format
-    form.load_early()
     scene = build_scene(result, target, picture)
     if not scene.surfaces:
         raise SettingsError("Nothing solid enters the job, so there is nothing to write.", "Look at Receive for why.")
+    form.load_early()
     if form.one_mesh and target.written_group != "one":
         taken: set[str] = set()
         pieces = [
