@@ -7,7 +7,7 @@ import signal
 import tempfile
 import time
 import unittest
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence, Set
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from contextlib import redirect_stdout
 from fractions import Fraction
 from pathlib import Path
@@ -180,14 +180,16 @@ class OnTheCommandLine(unittest.TestCase):
     def converted(self, *options: str) -> list[str]:
         """Parts of a file of solids that were meshed after it was read, when all could be before."""
         after: list[str] = []
-        make, done = Maker.make, Ahead.made
+        make, done, told_of_nothing = Maker.make, Ahead.made, told()
 
         def noted(self: Maker, chains: Sequence[Chain], cancelled: Callable[[], bool] = lambda: False) -> None:
             after.extend(chain.part for chain in chains)
             make(self, chains, cancelled)
 
-        def late(self: Ahead, wanted: Set[str]) -> Any:
-            while not self._told.empty():
+        def late(self: Ahead, wanted: Mapping[str, Chain]) -> Any:
+            # Nothing is taken up before all that was told of earlier has been begun.
+            self._told.put(told_of_nothing)
+            while self._thread is not None and self._thread.is_alive() and not self._told.empty():
                 time.sleep(0.01)
             return done(self, wanted)
 
@@ -195,10 +197,10 @@ class OnTheCommandLine(unittest.TestCase):
             tempfile.TemporaryDirectory() as folder,
             patch.object(Maker, "make", noted),
             patch.object(Ahead, "made", late),
-            redirect_stdout(io.StringIO()) as told,
+            redirect_stdout(io.StringIO()) as printed,
         ):
             code = main(["convert", str(AS1), "-o", f"{folder}/out.glb", "--json", *options])
-        self.assertEqual((code, json.loads(told.getvalue())["parts"]), (0, 5))
+        self.assertEqual((code, json.loads(printed.getvalue())["parts"]), (0, 5))
         return after
 
     def test_parts_are_meshed_while_the_file_is_read(self) -> None:
