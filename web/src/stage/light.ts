@@ -74,7 +74,8 @@ export class Lighting {
     if (!found) {
       const maker = new PMREMGenerator(this.renderer);
       const room = kind === "overcast" ? overcast() : kind === "side" ? side() : studio();
-      found = maker.fromScene(room, 0.03).texture;
+      // To soften the edges of the lamps too is two fifths of the work.
+      found = maker.fromScene(room, IS_LIGHT ? 0 : 0.03).texture;
       maker.dispose();
       room.traverse((child) => {
         if (child instanceof Mesh) child.geometry.dispose();

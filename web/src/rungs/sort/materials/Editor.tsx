@@ -18,14 +18,16 @@ const GRID = "grid-cols-[112px_1fr_56px]";
 export function Editor({ material, row, onShelf }: { material: Material; row?: Row; onShelf: () => void }) {
   const { job, result, decisions, change } = useBench();
   const { offer } = useWear();
-  // What a slider shows while it moves; the decision follows when it is let go.
-  const [draft, setDraft] = useState<Partial<Own>>({});
-  const own: Own = { ...material.own, ...draft };
+  // What a slider of which material shows while it moves; the decision follows when it is let go.
+  const [draft, setDraft] = useState<{ of: string; own: Partial<Own> }>({ of: material.id, own: {} });
+  const moved = draft.of === material.id ? draft.own : {};
+  const own: Own = { ...material.own, ...moved };
   const [colour, alpha] = parted(own.colour);
   const shown: Material = { ...material, id: `${material.id} in the making`, own };
-  const move = (next: Partial<Own>) => setDraft((now) => ({ ...now, ...next }));
+  const move = (next: Partial<Own>) =>
+    setDraft((now) => ({ of: material.id, own: { ...(now.of === material.id && now.own), ...next } }));
   const set = (next: Partial<Own>, label: string) => {
-    setDraft({});
+    setDraft({ of: material.id, own: {} });
     offer(label, "edit-material", { material: material.id, changes: next });
   };
   const slide = (
@@ -66,7 +68,12 @@ export function Editor({ material, row, onShelf }: { material: Material; row?: R
   return (
     <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)] overflow-hidden">
       <div className="grid gap-2.5 px-4 pt-3 pb-3">
-        <Name key={material.name} name={material.name} onName={(name) => set({ name }, `Called ${name}`)} />
+        <Name
+          key={`${material.id} ${material.name}`}
+          name={material.name}
+          onName={(name) => set({ name }, `Called ${name}`)}
+        />
+        {/* Stays from material to material: to make its surroundings takes seconds on weak graphics. */}
         <Sample material={shown} tile={tile} />
         <div className="flex flex-wrap items-center gap-2">
           <Select
@@ -120,7 +127,7 @@ export function Editor({ material, row, onShelf }: { material: Material; row?: R
           )}
         </div>
       </div>
-      <div className="min-h-0 overflow-y-auto px-4 pb-4">
+      <div key={material.id} className="min-h-0 overflow-y-auto px-4 pb-4">
         <div className="grid grid-cols-2 gap-x-8 gap-y-1">
           <Group name="Colour and opacity">
             <Tint

@@ -106,7 +106,7 @@ export function MaterialsBoard({ onClose }: { onClose: () => void }) {
           </div>
         </nav>
         {chosen && result ? (
-          <Editor key={chosen.id} material={chosen} row={row} onShelf={() => void shelf.refetch()} />
+          <Editor material={chosen} row={row} onShelf={() => void shelf.refetch()} />
         ) : (
           <p className="p-4 text-ink-soft">No source is read yet.</p>
         )}
