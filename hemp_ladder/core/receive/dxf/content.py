@@ -20,6 +20,7 @@ from hemp_ladder.core.receive.dxf.chain import chained
 from hemp_ladder.core.receive.dxf.curves import flat
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.dxf.notices import Noticed
+from hemp_ladder.core.receive.dxf.plain import Plain
 from hemp_ladder.core.receive.dxf.plane import Flat, Plane, frame_of
 from hemp_ladder.core.receive.sketch import Sketch
 
@@ -78,6 +79,13 @@ class Collector:
         piles: dict[tuple[Look, Plane], _Pile] = {}
         faces: dict[Look, list[list[tuple[float, float, float]]]] = defaultdict(list)
         for entity in entities:
+            if isinstance(entity, Plain):
+                look = self._looks.of_plain(entity.layer, entity.colour, above, entity.rgb)
+                if _sound(entity.flat):
+                    _lay(entity.flat, entity.kind, entity.handle, look, piles)
+                else:
+                    self._noticed.failed.append(f"{entity.kind} {entity.handle} (ValueError)")
+                continue
             kind = entity.dxftype()
             if entity.dxf.hasattr("invisible") and entity.dxf.invisible:
                 self._noticed.hidden += 1
@@ -126,14 +134,7 @@ class Collector:
             return
         if not _sound(found):
             raise ValueError("numbers beyond reason")
-        look = self._looks.of(entity, above)
-        pile = piles.get((look, found.plane))
-        if pile is None:
-            pile = piles[look, found.plane] = _Pile()
-        if found.fill or found.width > 0 or found.closed:
-            pile.closed.append((found, kind, entity.dxf.handle))
-        else:
-            pile.open[found.thickness] += found.paths
+        _lay(found, kind, entity.dxf.handle, self._looks.of(entity, above), piles)
 
     def _pile(self, look: Look, plane: Plane, pile: _Pile, content: Content) -> None:
         closed = list(pile.closed)
@@ -218,6 +219,17 @@ class Collector:
         place = np.eye(4)
         place[:3, 3] = low
         content.parts.append((index, place))
+
+
+def _lay(found: Flat, kind: str, handle: str, look: Look, piles: dict[tuple[Look, Plane], _Pile]) -> None:
+    """Onto the pile of its look and plane."""
+    pile = piles.get((look, found.plane))
+    if pile is None:
+        pile = piles[look, found.plane] = _Pile()
+    if found.fill or found.width > 0 or found.closed:
+        pile.closed.append((found, kind, handle))
+    else:
+        pile.open[found.thickness] += found.paths
 
 
 def _encloses(path: Subpath) -> bool:

@@ -11,7 +11,7 @@ from ezdxf.math import OCS, Vec3
 
 from hemp_ladder.core.drawn.curves import Segment, Subpath, circle, polyline
 from hemp_ladder.core.receive.dxf.hatches import read_hatch
-from hemp_ladder.core.receive.dxf.plane import Flat, level, plane_of, thickness_of
+from hemp_ladder.core.receive.dxf.plane import Flat, Plane, extrusion_of, level, plane_of, thickness_of
 from hemp_ladder.core.receive.dxf.polylines import read_lwpolyline, read_polyline
 from hemp_ladder.core.receive.dxf.splines import read_spline
 
@@ -26,36 +26,53 @@ def flat(entity: Any) -> Flat | None:
 
 
 def _circle(entity: Any) -> Flat | None:
-    centre, radius = Vec3(entity.dxf.center), float(entity.dxf.radius)
-    if radius <= 0:
-        return None
-    path = circle(centre.x, centre.y, radius)
-    return Flat(plane_of(entity, centre.z), (path,), thickness_of(entity))
+    centre = Vec3(entity.dxf.center)
+    return circle_at(centre.x, centre.y, float(entity.dxf.radius), plane_of(entity, centre.z), thickness_of(entity))
+
+
+def circle_at(x: float, y: float, radius: float, plane: Plane, thickness: float) -> Flat | None:
+    return Flat(plane, (circle(x, y, radius),), thickness) if radius > 0 else None
 
 
 def _arc(entity: Any) -> Flat | None:
-    centre, radius = Vec3(entity.dxf.center), float(entity.dxf.radius)
+    centre, angles = Vec3(entity.dxf.center), (entity.dxf.start_angle, entity.dxf.end_angle)
+    plane, thickness = plane_of(entity, centre.z), thickness_of(entity)
+    return arc_at(centre.x, centre.y, float(entity.dxf.radius), *angles, plane, thickness)
+
+
+def arc_at(
+    x: float, y: float, radius: float, start_angle: float, end_angle: float, plane: Plane, thickness: float
+) -> Flat | None:
+    """Anticlockwise from one angle to the other, in degrees."""
     if radius <= 0:
         return None
-    start = math.radians(entity.dxf.start_angle)
-    sweep = math.radians(entity.dxf.end_angle - entity.dxf.start_angle) % (2 * math.pi) or 2 * math.pi
-    segment: Segment = ("A", (centre.x, centre.y, radius, 0.0, 0.0, radius, start, sweep))
-    begin = centre.x + radius * math.cos(start), centre.y + radius * math.sin(start)
-    return Flat(plane_of(entity, centre.z), (Subpath(begin, (segment,), sweep >= 2 * math.pi),), thickness_of(entity))
+    start = math.radians(start_angle)
+    sweep = math.radians(end_angle - start_angle) % (2 * math.pi) or 2 * math.pi
+    segment: Segment = ("A", (x, y, radius, 0.0, 0.0, radius, start, sweep))
+    begin = x + radius * math.cos(start), y + radius * math.sin(start)
+    return Flat(plane, (Subpath(begin, (segment,), sweep >= 2 * math.pi),), thickness)
 
 
 def _line(entity: Any) -> Flat | None:
     a, b = Vec3(entity.dxf.start), Vec3(entity.dxf.end)
     if entity.dxf.hasattr("extrusion"):
-        ocs = OCS(Vec3(entity.dxf.extrusion))
+        ocs = OCS(extrusion_of(entity))
         a, b = ocs.from_wcs(a), ocs.from_wcs(b)
-    if not level([a.z, b.z], [a.x, a.y, b.x, b.y]) or (a.x, a.y) == (b.x, b.y):
+    return line_between(a.xyz, b.xyz, plane_of(entity, a.z), thickness_of(entity))
+
+
+def line_between(
+    start: tuple[float, float, float], end: tuple[float, float, float], plane: Plane, thickness: float
+) -> Flat | None:
+    """In the plane at the height of its start."""
+    (ax, ay, az), (bx, by, bz) = start, end
+    if not level([az, bz], [ax, ay, bx, by]) or (ax, ay) == (bx, by):
         return None
-    return Flat(plane_of(entity, a.z), (polyline([(a.x, a.y), (b.x, b.y)], False),), thickness_of(entity))
+    return Flat(plane, (polyline([(ax, ay), (bx, by)], False),), thickness)
 
 
 def _ellipse(entity: Any) -> Flat | None:
-    ocs = OCS(Vec3(entity.dxf.get("extrusion", (0, 0, 1))))
+    ocs = OCS(extrusion_of(entity))
     centre, major = ocs.from_wcs(Vec3(entity.dxf.center)), ocs.from_wcs(Vec3(entity.dxf.major_axis))
     ratio = float(entity.dxf.ratio)
     if major.magnitude <= 0 or abs(major.z) > 1e-6 * major.magnitude or ratio == 0:

@@ -29,7 +29,7 @@ class Looks:
     def __init__(self, doc: Any) -> None:
         self._layers: dict[str, Colour] = {}
         self._names: dict[str, str] = {}
-        self._known: dict[tuple[str, int, Look], Look] = {}
+        self._known: dict[tuple[str, int, Look, int | None], Look] = {}
         self.hidden: list[str] = []
         self.frozen: set[str] = set()
         for layer in doc.layers:
@@ -47,26 +47,31 @@ class Looks:
         told = entity.dxf.all_existing_dxf_attribs()
         name, index = told.get("layer", "0"), told.get("color", BYLAYER)
         if "true_color" in told or "transparency" in told:
-            return self._of(entity, name, above)
-        # Most entities say no more than these two, and thousands say the same.
-        key = (name, index, above)
+            layer = self._layer(name, above)
+            alpha = 1.0 - min(max(float(entity.transparency), 0.0), 0.98) if "transparency" in told else 1.0
+            if "true_color" in told:
+                return Look(layer, _colour(int2rgb(told["true_color"]), alpha))
+            return Look(layer, self._indexed(index, layer, above, alpha))
+        return self.of_plain(name, index, above)
+
+    def of_plain(self, name: str, index: int, above: Look, rgb: int | None = None) -> Look:
+        """The look of what says no more than its layer and colour: most entities do, and thousands say the same."""
+        key = (name, index, above, rgb)
         look = self._known.get(key)
         if look is None:
-            look = self._known[key] = self._of(entity, name, above)
+            layer = self._layer(name, above)
+            colour = self._indexed(index, layer, above) if rgb is None else _colour(int2rgb(rgb))
+            look = self._known[key] = Look(layer, colour)
         return look
 
-    def _of(self, entity: Any, name: str, above: Look) -> Look:
-        layer = above.layer if name == "0" else self._names.get(name.casefold(), name)
-        return Look(layer, self._colour(entity, layer, above))
+    def _layer(self, name: str, above: Look) -> str:
+        return above.layer if name == "0" else self._names.get(name.casefold(), name)
 
-    def _colour(self, entity: Any, layer: str, above: Look) -> Colour:
-        if entity.dxf.hasattr("true_color"):
-            return _colour(int2rgb(entity.dxf.true_color), entity)
-        index = entity.dxf.get("color", BYLAYER)
+    def _indexed(self, index: int, layer: str, above: Look, alpha: float = 1.0) -> Colour:
         if index == BYBLOCK:
             return above.colour or _colour(aci2rgb(7))
         if 0 < index < 256:
-            return _colour(aci2rgb(index), entity)
+            return _colour(aci2rgb(index), alpha)
         return self._layers.get(layer.casefold()) or _colour(aci2rgb(7))
 
 
@@ -76,9 +81,6 @@ def _layer_colour(layer: Any) -> Colour:
     return _colour(aci2rgb(min(max(abs(layer.dxf.get("color", 7)), 1), 255)))
 
 
-def _colour(rgb: Any, entity: Any = None) -> Colour:
-    alpha = 1.0
-    if entity is not None and entity.dxf.hasattr("transparency"):
-        alpha = 1.0 - min(max(float(entity.transparency), 0.0), 0.98)
+def _colour(rgb: Any, alpha: float = 1.0) -> Colour:
     red, green, blue = (float(value) / 255 for value in tuple(rgb)[:3])
     return Colour(red, green, blue, round(alpha, 3))

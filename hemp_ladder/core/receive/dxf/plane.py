@@ -56,9 +56,16 @@ class Flat:
 def plane_of(entity: Any, elevation: float) -> Plane:
     """The entity's own plane, at a height along its extrusion direction."""
     if not entity.dxf.hasattr("extrusion"):
-        return 0.0, 0.0, 1.0, float(elevation)
-    x, y, z = Vec3(entity.dxf.extrusion).xyz
+        return level_plane(elevation)
+    x, y, z = extrusion_of(entity).xyz
     return round(x, 12), round(y, 12), round(z, 12), float(elevation)
+
+
+def extrusion_of(entity: Any) -> Vec3:
+    """The direction that an entity says it is extruded in; up where it says one of no length, as the library takes it
+    in entities that it checks."""
+    found = Vec3(entity.dxf.get("extrusion", (0, 0, 1)))
+    return Vec3(0, 0, 1) if found.magnitude <= 1e-9 else found
 
 
 def thickness_of(entity: Any) -> float:

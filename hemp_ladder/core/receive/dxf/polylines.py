@@ -7,7 +7,7 @@ import numpy as np
 from ezdxf.math import Vec3
 
 from hemp_ladder.core.drawn.curves import Segment, Subpath, polyline
-from hemp_ladder.core.receive.dxf.plane import Flat, frame_of, plane_of, plane_through, thickness_of
+from hemp_ladder.core.receive.dxf.plane import Flat, Plane, frame_of, plane_of, plane_through, thickness_of
 
 
 def bulged(points: list[tuple[float, float, float]], closed: bool) -> Subpath:
@@ -43,9 +43,10 @@ def read_lwpolyline(entity: Any) -> Flat | None:
     # x, y, widths where it starts and ends, bulge
     dxf = entity.dxf
     rows = np.asarray(entity.lwpoints.values, dtype=np.float64).reshape(-1, 5).tolist()
-    return _wide(entity, rows, bool(entity.closed), *(
+    elevation, constant = (
         float(getattr(dxf, name)) if dxf.hasattr(name) else 0.0 for name in ("elevation", "const_width")
-    ))  # fmt: skip
+    )
+    return wide(rows, bool(entity.closed), plane_of(entity, elevation), thickness_of(entity), constant)
 
 
 def read_polyline(entity: Any) -> Flat | None:
@@ -67,25 +68,28 @@ def read_polyline(entity: Any) -> Flat | None:
          float(v.dxf.get("end_width", first[1])), float(v.dxf.get("bulge", 0.0)))
         for v in vertices
     ]  # fmt: skip
-    return _wide(entity, rows, bool(entity.is_closed), float(Vec3(entity.dxf.get("elevation", (0, 0, 0))).z), 0.0)
+    plane = plane_of(entity, float(Vec3(entity.dxf.get("elevation", (0, 0, 0))).z))
+    return wide(rows, bool(entity.is_closed), plane, thickness_of(entity), 0.0)
 
 
-def _wide(entity: Any, rows: list[Any], closed: bool, elevation: float, constant: float) -> Flat | None:
-    """A polyline that may have a width: of its own, or from vertex to vertex."""
+def wide(rows: list[Any], closed: bool, plane: Plane, thickness: float, constant: float) -> Flat | None:
+    """A polyline that may have a width: of its own, or from vertex to vertex.
+
+    rows  x, y, widths where it starts and ends, bulge
+    """
     rows = [row for i, row in enumerate(rows) if not i or row[:2] != rows[i - 1][:2]]
     if len(rows) < 2:
         return None
-    frame, thickness = plane_of(entity, elevation), thickness_of(entity)
     path = bulged([(x, y, bulge) for x, y, _, _, bulge in rows], closed)
     if not constant and not any(row[2] or row[3] for row in rows):
-        return Flat(frame, (path,), thickness)
+        return Flat(plane, (path,), thickness)
     widths = [(s or constant, e or constant) for _, _, s, e, _ in (rows if closed else rows[:-1])]
     most = max((max(pair) for pair in widths), default=0.0)
     if most <= 0:
-        return Flat(frame, (path,), thickness)
+        return Flat(plane, (path,), thickness)
     if all(pair == (most, most) for pair in widths):
-        return Flat(frame, (path,), thickness, width=most)
-    return Flat(frame, tuple(_tapers(rows, widths, closed)), thickness, fill=True)
+        return Flat(plane, (path,), thickness, width=most)
+    return Flat(plane, tuple(_tapers(rows, widths, closed)), thickness, fill=True)
 
 
 def _tapers(rows: list[Any], widths: list[tuple[float, float]], closed: bool) -> list[Subpath]:

@@ -1,6 +1,5 @@
 """Reading drawings. Runs in a child process that may die."""
 
-import contextlib
 import logging
 import tempfile
 from fractions import Fraction
@@ -22,6 +21,7 @@ from hemp_ladder.core.receive.dxf.content import Collector, Content, Insert
 from hemp_ladder.core.receive.dxf.looks import Look, Looks
 from hemp_ladder.core.receive.dxf.mend import mended, out_of_step
 from hemp_ladder.core.receive.dxf.notices import Noticed, notices
+from hemp_ladder.core.receive.dxf.plain import Plains, Unplain
 from hemp_ladder.core.receive.dxf.tags import tags
 from hemp_ladder.core.receive.dxf.units import INSUNITS, code_of
 from hemp_ladder.core.receive.report import Report, shape_sink
@@ -31,6 +31,8 @@ from hemp_ladder.core.receive.sketch import Sketch
 MOST_NODES = 400_000
 _DEEPEST = 64
 _ABOVE = Look()
+#: The version from which on entities say what they are by subclasses (R2000).
+_SUBCLASSED = "AC1015"
 
 
 def read_dxf(path: Path, report: Report) -> Model:
@@ -41,9 +43,9 @@ def read_dxf(path: Path, report: Report) -> Model:
     """
     logging.getLogger("ezdxf").setLevel(logging.CRITICAL)
     report.stage("reading", 0)
-    doc, found = _open(path)
+    doc, plains, found = _open(path)
     report.stage("translating", 0)
-    tree = _Tree(doc, report)
+    tree = _Tree(doc, plains, report)
     tree.grow()
     report.blob("previews", "", tree.sketch.preview())
     metres = INSUNITS.get(int(doc.header.get("$INSUNITS", 0) or 0))
@@ -73,32 +75,44 @@ def _used(*layers: list[str | None]) -> list[str]:
     return list(dict.fromkeys(name for some in layers for name in some if name))
 
 
-def _open(path: Path) -> tuple[Any, list[Finding]]:
-    """The document, put in order where it is damaged, and what was noticed on the way."""
+def _open(path: Path) -> tuple[Any, Plains, list[Finding]]:
+    """The document, put in order where it is damaged; its plain entities; and what was noticed on the way."""
     found = [] if _ended(path) else [_CUT]
-    with contextlib.suppress(Exception):
-        return _quick(path), found
+    for plains in (Plains(), None):
+        try:
+            return _quick(path, plains), plains or Plains(), found
+        except Unplain:
+            continue
+        except Exception:  # the library raises what it likes, and knows more ways of writing
+            break
     try:
-        return ezdxf.readfile(path), found
+        return ezdxf.readfile(path), Plains(), found
     except OSError as error:
         raise UnreadableSource(f"The file begins like DXF, but it is none: {clip(str(error), 150)}.") from error
     except Exception:  # the library raises what it likes; what it is, the recovery finds out
         doc, lost = _recovered(path)
     if not lost:
-        return doc, found
+        return doc, Plains(), found
     told = f": {names(lost)}"
     many = plural(len(lost), "thing was", "things were")
     found.append(finding("recovered", "DXF", f"The file was damaged and put in order; {many} mended or lost{told}."))
-    return doc, found
+    return doc, Plains(), found
 
 
-def _quick(path: Path) -> Any:
-    """The document in a text file that is written plainly. Raises anything for any other."""
+def _quick(path: Path, plains: Plains | None) -> Any:
+    """The document in a text file that is written plainly, but for the entities that `plains` takes.
+
+    Raises Unplain where it can take none, and anything for a file of another kind.
+    """
     if is_binary_dxf_file(str(path)) or not is_dxf_file(str(path)):
         raise ValueError("binary, or none")
-    encoding = dxf_file_info(path).encoding
-    with path.open(encoding=encoding, errors="surrogateescape") as file:
-        doc = Drawing.from_tags(tags(file))
+    info = dxf_file_info(path)
+    if plains is not None and not info.version >= _SUBCLASSED:
+        raise Unplain("its entities have no subclasses")
+    with path.open(encoding=info.encoding, errors="surrogateescape") as file:
+        doc = Drawing.from_tags(tags(file, plains))
+    if plains is not None and doc.block_records.get("*Paper_Space").dxf.handle in plains.owners:
+        raise Unplain("some are on paper")
     doc.filename = str(path)
     return doc
 
@@ -147,8 +161,8 @@ def _ended(path: Path) -> bool:
 class _Tree:
     """Nodes for everything in model space, blocks unfolded, each block read once for each look."""
 
-    def __init__(self, doc: Any, report: Report) -> None:
-        self._doc, self._report = doc, report
+    def __init__(self, doc: Any, plains: Plains, report: Report) -> None:
+        self._doc, self._plains, self._report = doc, plains, report
         self.looks = Looks(doc)
         self.sketch = Sketch(shape_sink(report))
         self.noticed = Noticed()
@@ -159,7 +173,7 @@ class _Tree:
         self._plain: dict[str, bool] = {}
 
     def grow(self) -> None:
-        whole = self._collector.collect(self._doc.modelspace(), _ABOVE)
+        whole = self._collector.collect(self._plains.among(self._doc.modelspace()), _ABOVE)
         self._unfold(whole)
         self.sketch.finish(drawn_first=False)
 

@@ -6,23 +6,33 @@ are put together to points, as the library wants them.
 """
 
 from collections.abc import Callable, Iterator
+from itertools import chain, islice
 from typing import Any, TextIO
 
 from ezdxf.lldxf.tagger import BINARY_DATA, POINT_CODES, TYPE_TABLE
 from ezdxf.lldxf.types import DXFBinaryTag, DXFTag, DXFVertex
 
+from hemp_ladder.core.receive.dxf.plain import Plains
+
 _SINGLE, _POINT, _BINARY, _START, _COMMENT = range(5)
 _COMMENT_CODE = 999
+#: What begins and ends sections, and the file.
+_STRUCTURE = {"SECTION", "ENDSEC", "EOF"}
+#: A group code, what makes its values of lines, and how they are written.
+_Kind = tuple[int, Callable[[str], Any], int]
 
 
-def tags(stream: TextIO) -> Iterator[DXFTag]:
-    """The tags up to the end of the drawing, values of their types.
+def tags(stream: TextIO, plains: Plains | None = None) -> Iterator[DXFTag]:
+    """The tags up to the end of the drawing, values of their types, without those of the entities that `plains` takes.
 
     Raises ValueError, or RuntimeError where the stream stops in a tag, for what is not written plainly: the library's
     own way of reading knows more ways.
     """
-    kinds: dict[str, tuple[int, Callable[[str], Any], int]] = {}
-    lines = iter(stream)
+    return _tags(iter(stream), {}, plains)
+
+
+def _tags(lines: Iterator[str], kinds: dict[str, _Kind], plains: Plains | None = None) -> Iterator[DXFTag]:
+    entities = False
     word = next(lines, None)
     while word is not None:
         kind = kinds.get(word)
@@ -44,15 +54,41 @@ def tags(stream: TextIO) -> Iterator[DXFTag]:
             yield DXFVertex(code, (*point, float(next(lines))))
         elif how == _START:
             name = value.strip()
+            if entities and plains is not None and name not in _STRUCTURE:
+                codes, values, word = _entity(lines, kinds)
+                if not plains.take(name, codes, values):
+                    yield DXFTag(code, name)
+                    yield from _tags(chain.from_iterable(zip(map(str, codes), values, strict=True)), kinds)
+                continue
             yield DXFTag(code, name)
             if name == "EOF":
                 return
+            entities = False
+            if name == "SECTION":
+                for tag in islice(_tags(lines, kinds), 1):
+                    yield tag
+                    entities = tag == (2, "ENTITIES")
         elif how == _BINARY:
             yield DXFBinaryTag.from_string(code, _text(value))
         word = next(lines, None)
 
 
-def _kind(code: int) -> tuple[int, Callable[[str], Any], int]:
+def _entity(lines: Iterator[str], kinds: dict[str, _Kind]) -> tuple[list[int], list[str], str | None]:
+    """Codes and lines of values up to the next entity, and the line that this begins with."""
+    codes: list[int] = []
+    values: list[str] = []
+    while (word := next(lines, None)) is not None:
+        kind = kinds.get(word)
+        if kind is None:
+            kind = kinds[word] = _kind(int(word))
+        if kind[2] == _START:
+            break
+        codes.append(kind[0])
+        values.append(next(lines))
+    return codes, values, word
+
+
+def _kind(code: int) -> _Kind:
     if code in POINT_CODES:
         how = _POINT
     elif code in BINARY_DATA:
