@@ -14,7 +14,7 @@ from hemp_ladder.core.facet.surface.swept import curve_of
 from hemp_ladder.core.kernel.shapes import EDGE, ShapeMap, explore
 from hemp_ladder.core.mesh.triangles import dot, lengths
 
-_LINE = GeomAbs_CurveType.GeomAbs_Line
+_LINE, _CIRCLE = GeomAbs_CurveType.GeomAbs_Line, GeomAbs_CurveType.GeomAbs_Circle
 #: Between two parameters of these the curve is farthest from its chord in the middle: the ellipse is a stretched circle.
 _MIDDLE = {GeomAbs_CurveType.GeomAbs_Circle, GeomAbs_CurveType.GeomAbs_Ellipse}
 _SHARES = (0.25, 0.5, 0.75)
@@ -52,7 +52,11 @@ def edges_off(faces: list[TopoDS_Face]) -> EdgesOff:
                 continue
             nodes = np.array([sides.Parameter(node) for node in range(1, sides.NbNodes() + 1)])
             plain = kind in _MIDDLE
-            off = _off(curve_of(curve).points, nodes, (0.5,) if plain else _SHARES)
+            if kind == _CIRCLE:
+                # The sagitta, which is found without a point of the curve.
+                off = 2 * curve.Circle().Radius() * np.square(np.sin(np.diff(nodes) / 4))
+            else:
+                off = _off(curve_of(curve).points, nodes, (0.5,) if plain else _SHARES)
             largest, samples, exact = max(largest, float(off.max(initial=0))), samples + len(off), exact and plain
     return EdgesOff(largest, samples, exact)
 

@@ -14,6 +14,7 @@ from hemp_ladder.core.facet.edges import EdgesOff
 from hemp_ladder.core.facet.patch import Floats, Integers, Patch
 from hemp_ladder.core.facet.surface import TrueSurface
 from hemp_ladder.core.facet.surface.many import by_face, distances, points_on
+from hemp_ladder.core.facet.surface.round import bounds
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.tree import Tree
 from hemp_ladder.core.mesh.triangles import cross, dot, lengths
@@ -119,10 +120,12 @@ def _spread_over(face: Integers, area: Floats, dice: np.random.Generator) -> Ite
 def _bound(corners: Floats, of: Integers, surfaces: Sequence[TrueSurface], edges: EdgesOff) -> float | None:
     if not edges.exact:
         return None
-    largest = edges.largest
-    for number, own in by_face(of):
-        found = surfaces[number].bound(corners[own])
-        if found is None or np.isnan(found).any():
-            return None
-        largest = max(largest, float(found.max(initial=0)))
-    return largest
+    flat = np.array([surface.flat for surface in surfaces])
+    rows = np.flatnonzero(~flat[of])
+    numbers, own = np.unique(of[rows], return_inverse=True)
+    known = [surfaces[number].round for number in numbers]
+    rounds = [item for item in known if item is not None]
+    if len(rounds) < len(known):
+        return None
+    found = bounds(rounds, own, corners[rows]) if rounds else np.zeros(1)
+    return None if np.isnan(found).any() else max(edges.largest, float(found.max()))

@@ -13,7 +13,7 @@ from hemp_ladder.core.mesh.mesh import Mesh
 class Facet(First):
     """How densely the curves of an exact body become triangles."""
 
-    version: ClassVar[int] = 10
+    version: ClassVar[int] = 11
     does: Literal["facet"] = "facet"
     chord: float = Field(gt=0, description="largest distance to the true surface, in source coordinates")
     angle: float = Field(gt=0, description="largest angle between facets, in radians")

@@ -1,7 +1,7 @@
 """How far triangles between points of a round surface can lie from it: bounds in closed form, not measured.
 
-Corners are (m, 3, 3) in the surface's own frame, its axis along Z, and lie on the surface. Each gives (m,); NaN where
-there is no bound.
+Corners are (m, 3, 3) in the surface's own frame, its axis along Z, and lie on the surface. Sizes are numbers, or arrays
+(m,) where triangles are of several surfaces. Each gives (m,); NaN where there is no bound.
 
 On cylinder, cone and sphere the distance is convex, and nothing on the outside strays: what strays most lies inside,
 where an edge comes nearest to the axis, or on the axis itself. (On a cone the distance grows in proportion along every
@@ -17,6 +17,7 @@ from hemp_ladder.core.facet.patch import Floats
 from hemp_ladder.core.facet.sag import bulge
 from hemp_ladder.core.mesh.triangles import dot, lengths
 
+Size = float | Floats
 #: Radians over which a triangle of a torus may bend and still be bound.
 _MOST_BEND = 1.0
 #: Into so many pieces the sides of a torus's triangles are divided where the distance is known.
@@ -24,12 +25,12 @@ _PIECES = 4
 _GRID = np.array([(i, j, _PIECES - i - j) for i in range(_PIECES + 1) for j in range(_PIECES + 1 - i)]) / _PIECES
 
 
-def on_cylinder(corners: Floats, radius: float) -> Floats:
+def on_cylinder(corners: Floats, radius: Size) -> Floats:
     """A cylinder's: its radius less the distance between axis and triangle, as seen along the axis."""
     return np.maximum(radius - _nearest_to_axis(corners), 0.0)
 
 
-def on_sphere(corners: Floats, radius: float) -> Floats:
+def on_sphere(corners: Floats, radius: Size) -> Floats:
     """A sphere's: its radius less the distance between centre and triangle."""
     a, b, c = corners.transpose(1, 0, 2)
     across = np.cross(b - a, c - a)
@@ -44,8 +45,9 @@ def on_sphere(corners: Floats, radius: float) -> Floats:
     return np.asarray(np.maximum(radius - np.where(inside, np.abs(away), edges), 0.0))
 
 
-def on_cone(corners: Floats, radius: float, angle: float) -> Floats:
+def on_cone(corners: Floats, radius: Size, angle: Size) -> Floats:
     """A cone's, of a radius where its height is zero and half an opening angle."""
+    radius, angle = (np.broadcast_to(size, len(corners)) for size in (radius, angle))
     sine, cosine = np.sin(angle), np.cos(angle)
     worst = np.zeros(len(corners))
     for k in range(3):
@@ -64,15 +66,16 @@ def on_cone(corners: Floats, radius: float, angle: float) -> Floats:
         turns = _turns(corners[around])
         # Against the corner across of each edge, as shares of the whole.
         high = (np.roll(turns, -1, axis=1) * corners[around][:, :, 2]).sum(axis=1) / turns.sum(axis=1)
-        worst[around] = np.maximum(worst[around], radius * cosine + high * sine)
+        there = radius[around] * cosine[around] + high * sine[around]
+        worst[around] = np.maximum(worst[around], there)
     return worst
 
 
-def _off_cone(points: Floats, radius: float, sine: float, cosine: float) -> Floats:
+def _off_cone(points: Floats, radius: Floats, sine: Floats, cosine: Floats) -> Floats:
     return np.asarray((np.hypot(points[:, 0], points[:, 1]) - radius) * cosine - points[:, 2] * sine)
 
 
-def on_torus(corners: Floats, ring: float, radius: float) -> Floats:
+def on_torus(corners: Floats, ring: Size, radius: Size) -> Floats:
     """A torus's, of a ring radius and a tube's."""
     middle = corners.mean(axis=1)
     near, far = _nearest_to_axis(corners), np.hypot(corners[..., 0], corners[..., 1]).max(axis=1)

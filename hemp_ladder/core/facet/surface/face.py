@@ -56,6 +56,7 @@ class TrueSurface:
     even   an edge strays most in its middle, exactly, and a triangle at an edge
     ball   the radius of a sphere, 0 of anything else
     ring   of a torus
+    round  its closed form, None where it has none
     sign   -1 where it faces against the cross product of its slopes along u and v
     """
 
@@ -66,8 +67,8 @@ class TrueSurface:
         self.even = kind in (GeomAbs_SurfaceType.GeomAbs_Plane, GeomAbs_SurfaceType.GeomAbs_Cylinder)
         self.ball = surface.Sphere().Radius() if kind == GeomAbs_SurfaceType.GeomAbs_Sphere else 0.0
         self.ring = _ring(face) if kind == GeomAbs_SurfaceType.GeomAbs_Torus else None
-        self._round = round_surface(surface)
-        self._shape: Surface = self._round or _shape_of(surface)
+        self.round = round_surface(surface)
+        self._shape: Surface = self.round or _shape_of(surface)
         self._flat: Callable[[Floats], Floats] | None = None
         self.turn = 2 * np.pi
         if kind == GeomAbs_SurfaceType.GeomAbs_Cone:
@@ -110,16 +111,9 @@ class TrueSurface:
         """(n, 3) points at uv (n, 2)."""
         return self._shape.points(uv)
 
-    def bound(self, corners: Floats) -> Floats | None:
-        """How far triangles between points of it, (m, 3, 3), can lie from it at the most, (m,), NaN where that is not known;
-        None where nothing in closed form says so."""
-        if self.flat:
-            return np.zeros(len(corners))
-        return self._round.bound(corners) if self._round else None
-
     def off(self, points: Floats) -> Floats | None:
         """How far points (n, 3) lie from it, (n,), where that has a closed form."""
-        return self._round.distance(points) if self._round else None
+        return self.round.distance(points) if self.round else None
 
 
 def _ring(face: TopoDS_Face) -> Ring | None:

@@ -1,6 +1,6 @@
 """Cylinder, cone, sphere and torus: a profile in closed form about an axis, and the distance to it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -29,7 +29,9 @@ class Round(Surface):
     axes: Floats
     profile: Profile
     off: Callable[[Floats, Floats], Floats]
-    most: Callable[[Floats], Floats]
+    #: What bounds how far triangles (m, 3, 3) in its frame can lie from it, asked with sizes that may be arrays (m,).
+    most: Callable[..., Floats]
+    sizes: tuple[float, ...]
 
     def points(self, uv: Floats) -> Floats:
         """(n, 3) points at uv (n, 2)."""
@@ -49,9 +51,20 @@ class Round(Surface):
         local = (points - self.origin) @ self.axes.T
         return np.abs(self.off(np.hypot(local[:, 0], local[:, 1]), local[:, 2]))
 
-    def bound(self, corners: Floats) -> NDArray[np.float64]:
-        """How far triangles between points of it, (m, 3, 3), can lie from it at the most, (m,); NaN where that is not known."""
-        return self.most((corners - self.origin) @ self.axes.T)
+
+def bounds(surfaces: Sequence[Round], of: NDArray[np.integer], corners: Floats) -> Floats:
+    """How far triangles (m, 3, 3) between points of surfaces, each of the one whose number is in `of` (m,), can lie from them
+    at the most, (m,); NaN where that is not known. All of a kind at once: most have a few triangles."""
+    origins, axes = np.array([item.origin for item in surfaces]), np.array([item.axes for item in surfaces])
+    local = (corners - origins[of][:, None]) @ axes[of].transpose(0, 2, 1)
+    found = np.empty(len(corners))
+    for kind in {item.most for item in surfaces}:
+        rows = np.flatnonzero(np.array([item.most is kind for item in surfaces])[of])
+        # Those of other kinds have other sizes, and are not among the rows.
+        count = max(len(item.sizes) for item in surfaces if item.most is kind)
+        sizes = np.array([(*item.sizes, 0.0)[:count] for item in surfaces])
+        found[rows] = kind(local[rows], *sizes[of[rows]].T)
+    return found
 
 
 def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
@@ -61,7 +74,7 @@ def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
         r = surface.Cylinder().Radius()
         return _placed(
             surface.Cylinder(), lambda v: (np.full_like(v, r), v, np.zeros_like(v), np.ones_like(v)), lambda d, h: d - r,
-            lambda corners: on_cylinder(corners, r),
+            on_cylinder, (r,),
         )  # fmt: skip
     if kind == GeomAbs_SurfaceType.GeomAbs_Cone:
         cone = surface.Cone()
@@ -70,7 +83,8 @@ def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
             cone,
             lambda v: (r + v * s, v * c, np.full_like(v, s), np.full_like(v, c)),
             lambda d, h: (d - r) * c - h * s,
-            lambda corners: on_cone(corners, r, cone.SemiAngle()),
+            on_cone,
+            (r, cone.SemiAngle()),
         )
     if kind == GeomAbs_SurfaceType.GeomAbs_Sphere:
         r = surface.Sphere().Radius()
@@ -78,7 +92,8 @@ def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
             surface.Sphere(),
             lambda v: (r * np.cos(v), r * np.sin(v), -r * np.sin(v), r * np.cos(v)),
             lambda d, h: np.hypot(d, h) - r,
-            lambda corners: on_sphere(corners, r),
+            on_sphere,
+            (r,),
         )
     if kind == GeomAbs_SurfaceType.GeomAbs_Torus:
         ring, r = surface.Torus().MajorRadius(), surface.Torus().MinorRadius()
@@ -86,18 +101,23 @@ def round_surface(surface: BRepAdaptor_Surface) -> Round | None:
             surface.Torus(),
             lambda v: (ring + r * np.cos(v), r * np.sin(v), -r * np.sin(v), r * np.cos(v)),
             lambda d, h: np.hypot(d - ring, h) - r,
-            lambda corners: on_torus(corners, ring, r),
+            on_torus,
+            (ring, r),
         )
     return None
 
 
 def _placed(
-    shape: Any, profile: Profile, off: Callable[[Floats, Floats], Floats], most: Callable[[Floats], Floats]
+    shape: Any,
+    profile: Profile,
+    off: Callable[[Floats, Floats], Floats],
+    most: Callable[..., Floats],
+    sizes: tuple[float, ...],
 ) -> Round:
     """`shape` is one of the kernel's elementary surfaces; its frame may be left-handed."""
     frame = shape.Position()
     axes = np.stack([triple(frame.XDirection()), triple(frame.YDirection()), triple(frame.Direction())])
-    return Round(triple(frame.Location()), axes, profile, off, most)
+    return Round(triple(frame.Location()), axes, profile, off, most, sizes)
 
 
 def cone_unrolled(cone: gp_Cone, uv: Floats) -> Floats:
