@@ -129,6 +129,7 @@ def _tool(arguments: list[str]) -> int:
         packages.ensure_node()
     # What is compiled is kept out of the source tree, and kept: compiling takes a third of a short command.
     environment = {**os.environ, "PYTHONPATH": str(ROOT), "PYTHONPYCACHEPREFIX": str(HOUSE / "compiled")}
+    environment.pop("PYTHONDONTWRITEBYTECODE", None)
     os.execve(str(PYTHON), [str(PYTHON), "-m", "hemp_ladder", *arguments], environment)  # noqa: S606
 
 

@@ -68,7 +68,6 @@ class Wanted:
 
     `careful` takes the kernel's slower algorithm with its own control;
     `edges` is the deflection asked for along edges, as a multiple of `chord`;
-    `tight` is what faces are refined to inside, as a multiple of `chord`;
     `owners` gives for each face the number it is to be counted under.
     """
 
@@ -77,7 +76,6 @@ class Wanted:
     angle: float
     careful: bool = False
     edges: float | None = None
-    tight: float = 1.0
     owners: NDArray[np.int32] | None = None
 
 

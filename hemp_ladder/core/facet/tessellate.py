@@ -8,7 +8,7 @@ kernel 18,918 in 0.34 s, and the error is kept.
 
 import time
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from functools import partial
 
 import numpy as np
@@ -34,9 +34,12 @@ from hemp_ladder.core.mesh.figures import Figures
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.mesh.triangles import facing_as_wound, weld_indices, weld_tolerance
 
-#: Faces that are held to less than the chord error are so to this share of what they seem to need, and the second time to no
-#: more than the second of these, of the chord error.
-_MARGIN, _TIGHTER = 0.95, (1.0, 0.7)
+#: Refining looks at sides and middles of triangles. Where points between them are found off, it goes on: the first time to
+#: this share of what the part seems to need, and then to this share of what it was held to. The kernel's own control, to
+#: which it would come in the end, makes four times the triangles of such a part.
+_MARGIN, _TIGHTER = 0.95, (1.0, 0.75)
+#: What is off by more than so many times what it may be has another fault.
+_NEARLY = 1.5
 
 
 def tessellate(data: bytes, chord: float, angle: float) -> Mesh:
@@ -82,13 +85,6 @@ def _settle(wanted: Wanted, mesh: Mesh) -> Mesh:
     def holds() -> bool:
         return not mesh.figures.failed and mesh.figures.deviation <= chord * SAMPLED
 
-    # Refining looks at sides and middles of triangles; where points between them were found off, it is held to a little less.
-    # The kernel's own control, to which it would come in the end, makes four times the triangles of such a part.
-    for most in _TIGHTER:
-        if not shut or mesh.figures.failed or holds():
-            break
-        tight = min(most, _MARGIN * chord / mesh.figures.deviation)
-        mesh = better(mesh, _mesh([replace(wanted, tight=tight)])[0])
     for edges in FINER:
         if not shut or mesh.figures.failed or holds():
             break
@@ -153,24 +149,65 @@ def _mesh(wanted: Sequence[Wanted]) -> list[Mesh]:
         counts.append(len(own))
         lost.append(failed)
         took.append(time.process_time() - start)
-    chords = np.repeat([item.chord * item.tight for item in wanted], counts)
+    chords = np.repeat([item.chord for item in wanted], counts)
     arcs = np.repeat([1 - np.cos(item.angle / 2) for item in wanted], counts)
     chords = np.minimum(chords, arcs * [surface.ball or np.inf for surface in surfaces])
-    refined, off_by = refine(joined(patches, counts), surfaces, chords)
     ends = np.cumsum([0, *counts]).tolist()
-    runs = [slice(*ends[number : number + 2]) for number in range(len(wanted))]
+    parts = [
+        _Part(item, patch, own, list(surfaces[start:end]), chords[start:end], failed)
+        for item, patch, own, failed, start, end in zip(wanted, patches, edges, lost, ends[:-1], ends[1:], strict=True)
+    ]
+    _refine(parts)
+    for most in _TIGHTER:
+        strays = [part for part in parts if part.strays()]
+        for part in strays:
+            part.chords = part.chords * min(most, _MARGIN * part.wanted.chord / part.mesh.figures.deviation)
+        _refine(strays)
     made = []
-    for item, patch, run, failed, off in zip(wanted, apart(refined, counts), runs, lost, edges, strict=True):
-        mesh = _gathered(item, patch, failed, off_by[run])
-        told = measured(mesh, patch, surfaces[run], off)
-        told |= by_limit(patch, item.chord, item.angle)
-        made.append(replace(mesh, figures=replace(mesh.figures, faceted=told)))
+    for part in parts:
+        told = {**part.mesh.figures.faceted} | by_limit(part.patch, part.wanted.chord, part.wanted.angle)
+        made.append(replace(part.mesh, figures=replace(part.mesh.figures, faceted=told)))
     # What was done for all together is shared by how many triangles each has.
     share = (time.process_time() - begun - sum(took)) / max(1, sum(len(mesh.triangles) for mesh in made))
     return [
         replace(mesh, figures=replace(mesh.figures, seconds=own + share * len(mesh.triangles)))
         for mesh, own in zip(made, took, strict=True)
     ]
+
+
+@dataclass
+class _Part:
+    """A part on its way: what is wanted, its triangles with the faces' surfaces and what each is held to, and the mesh."""
+
+    wanted: Wanted
+    patch: Patch
+    edges: EdgesOff
+    surfaces: list[TrueSurface]
+    chords: Floats
+    lost: list[int]
+    mesh: Mesh = field(default_factory=lambda: Mesh.nothing(0))
+
+    def strays(self) -> bool:
+        """Whether points were found a little too far off, where its edges and all that refining looks at hold."""
+        most = self.wanted.chord * SAMPLED
+        told = self.mesh.figures
+        return max(self.edges.largest, told.off_by) <= most < told.deviation <= _NEARLY * most
+
+
+def _refine(parts: Sequence[_Part]) -> None:
+    """Split triangles of all parts that stray, and measure what comes of it."""
+    if not parts:
+        return
+    counts = [len(part.surfaces) for part in parts]
+    surfaces = [surface for part in parts for surface in part.surfaces]
+    chords = np.concatenate([part.chords for part in parts])
+    refined, off_by = refine(joined([part.patch for part in parts], counts), surfaces, chords)
+    ends = np.cumsum(counts)[:-1]
+    for part, patch, off in zip(parts, apart(refined, counts), np.split(off_by, ends), strict=True):
+        part.patch = patch
+        mesh = _gathered(part.wanted, patch, part.lost, off)
+        told = measured(mesh, patch, part.surfaces, part.edges)
+        part.mesh = replace(mesh, figures=replace(mesh.figures, faceted=told))
 
 
 def _gathered(wanted: Wanted, patch: Patch, failed: list[int], off_by: Floats) -> Mesh:
