@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from ezdxf.lldxf.types import DXFTag
 from ezdxf.lldxf.validator import is_valid_aci_color, is_valid_layer_name
 
 from hemp_ladder.core.receive.dxf.curves import arc_at, circle_at, line_between
@@ -94,12 +95,10 @@ class Plains:
 
         Raises Unplain for one that has no handle of its own, and ValueError for a number that is none.
         """
-        plan = self._plan(kind, codes) if kind in KINDS else None
-        handle = _line(values[plan.handle if plan else codes.index(_HANDLE) if _HANDLE in codes else -1])
-        if _HANDLE not in codes or handle in self._places:
+        plan = self._plan(kind, codes)
+        if _HANDLE not in codes:
             raise Unplain("no handle of its own")
-        self._places[handle] = place = self._count
-        self._count += 1
+        place = self._put(_line(values[codes.index(_HANDLE)]))
         if plan is None or any(_line(values[at]) != name for at, name in plan.markers):
             return False
         layer, colour = _line(values[plan.layer]), _number(int, values, plan.colour, BYLAYER)
@@ -112,9 +111,24 @@ class Plains:
             return False
         if plan.owner >= 0:
             self.owners.add(_line(values[plan.owner]))
+        handle = _line(values[plan.handle])
         rgb = int(values[plan.rgb]) if plan.rgb >= 0 else None
         self._found.append(Plain(place, kind, handle, layer, colour, rgb, flat))
         return True
+
+    def pass_by(self, first: DXFTag) -> None:
+        """An entity of another kind, by its first tag. Raises Unplain where that is not a handle of its own."""
+        if first.code != _HANDLE:
+            raise Unplain("no handle of its own")
+        self._put(first.value)
+
+    def _put(self, handle: str) -> int:
+        """The next place in the section, for an entity with this handle."""
+        if handle in self._places:
+            raise Unplain("a handle twice")
+        self._places[handle] = place = self._count
+        self._count += 1
+        return place
 
     def among(self, entities: Iterable[Any]) -> Iterator[Any]:
         """The library's entities of model space and those taken, in the order of the file."""

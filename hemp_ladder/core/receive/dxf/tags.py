@@ -12,7 +12,7 @@ from typing import Any, TextIO
 from ezdxf.lldxf.tagger import BINARY_DATA, POINT_CODES, TYPE_TABLE
 from ezdxf.lldxf.types import DXFBinaryTag, DXFTag, DXFVertex
 
-from hemp_ladder.core.receive.dxf.plain import Plains
+from hemp_ladder.core.receive.dxf.plain import KINDS, Plains
 
 _SINGLE, _POINT, _BINARY, _START, _COMMENT = range(5)
 _COMMENT_CODE = 999
@@ -54,7 +54,7 @@ def _tags(lines: Iterator[str], kinds: dict[str, _Kind], plains: Plains | None =
             yield DXFVertex(code, (*point, float(next(lines))))
         elif how == _START:
             name = value.strip()
-            if entities and plains is not None and name not in _STRUCTURE:
+            if entities and plains is not None and name in KINDS:
                 codes, values, word = _entity(lines, kinds)
                 if not plains.take(name, codes, values):
                     yield DXFTag(code, name)
@@ -63,7 +63,13 @@ def _tags(lines: Iterator[str], kinds: dict[str, _Kind], plains: Plains | None =
             yield DXFTag(code, name)
             if name == "EOF":
                 return
-            entities = False
+            if entities and plains is not None and name not in _STRUCTURE:
+                # Its handle comes first, of which nothing but its place is to be known.
+                for tag in islice(_tags(lines, kinds), 1):
+                    plains.pass_by(tag)
+                    yield tag
+            elif name in _STRUCTURE:
+                entities = False
             if name == "SECTION":
                 for tag in islice(_tags(lines, kinds), 1):
                     yield tag
