@@ -225,6 +225,18 @@ class Commands(unittest.TestCase):
             self.assertEqual(commands.main(["start"]), 1)
         said.assert_called_once_with("Needs root.")
 
+    def test_a_command_keeps_what_is_compiled_wherever_nothing_is_to_be_written_beside_sources(self) -> None:
+        with (
+            mock.patch.object(commands.packages, "ensure_python"),
+            mock.patch.object(commands.os, "execve") as became,
+            mock.patch.dict(os.environ, {"PYTHONDONTWRITEBYTECODE": "1"}),
+        ):
+            commands.main(["inspect", "some.step"])
+        _, command, environment = became.call_args.args
+        self.assertEqual(command[1:], ["-m", "hemp_ladder", "inspect", "some.step"])
+        self.assertNotIn("PYTHONDONTWRITEBYTECODE", environment)
+        self.assertEqual(environment["PYTHONPYCACHEPREFIX"], str(commands.HOUSE / "compiled"))
+
     def test_a_worker_without_a_database_is_told_so(self) -> None:
         with (
             mock.patch.object(

@@ -1,6 +1,7 @@
 """A bundle from a model site, with all that such bundles have wrong, put right in a real browser."""
 
 import io
+import re
 import zipfile
 from base64 import b64decode
 from pathlib import Path
@@ -65,7 +66,11 @@ class Seat(BrowserCase):
         expect(board).not_to_contain_text("missing.")
         board.get_by_role("button", name="Done", exact=True).click()
         page.get_by_role("button", name="Materials…").click()
+        # The scene of the sample stays from one material to the next; the fields are those of the other.
+        page.locator("canvas[role=img]").evaluate("canvas => { canvas.dataset.first = 'yes' }")
         page.get_by_role("button", name="Cast iron", exact=True).click()
+        expect(page.get_by_role("img", name=re.compile("^Cast iron on a ball"))).to_have_attribute("data-first", "yes")
+        expect(page.get_by_role("textbox", name="Name of the material")).to_have_value("Cast iron")
         metal = page.get_by_role("slider", name="Metalness")
         metal.focus()
         page.keyboard.press("Home")

@@ -25,7 +25,11 @@ _POLYLINE = (
     "0\nLWPOLYLINE\n5\nA4\n{head}100\nAcDbEntity\n8\nWall\n{common}100\nAcDbPolyline\n90\n3\n70\n1\n{own}"
     "10\n0\n20\n0\n91\n7\n10\n4\n20\n0\n42\n0.5\n10\n4\n20\n3\n"
 )
-_ALL = (_LINE, _CIRCLE, _ARC, _POLYLINE)
+
+
+def each(head: str = "", common: str = "", own: str = "") -> str:
+    """One of each kind, all of which say this besides."""
+    return "".join(kind.format(head=head, common=common, own=own) for kind in (_LINE, _CIRCLE, _ARC, _POLYLINE))
 
 
 class Plainly(FolderCase):
@@ -121,27 +125,27 @@ class Plainly(FolderCase):
             ("", "62\n5\n", "210\n0\n220\n0\n230\n1.0\n"),
             ("", "420\n255\n62\n5\n", "39\n-2\n210\n0\n220\n0\n230\n1\n"),
             ("", "62\n0\n", ""),
-            ("", "62\n256.0\n", ""),
         ):
-            text = "".join(kind.format(head=head, common=common, own=own) for kind in _ALL)
+            text = each(head, common, own)
             with self.subTest(text):
-                self.assertEqual(self.taken(self.drawing(text)), 0 if "." in common and "62" in common else 4)
+                self.assertEqual(self.taken(self.drawing(text)), 4)
 
     def test_what_says_more_is_the_librarys(self) -> None:
-        whole = "".join(kind.format(head="", common="", own="") for kind in _ALL)
+        whole = each()
         for head, common, own in (
             ("102\n{ACAD_REACTORS\n330\n1F\n102\n}\n", "", ""),
             ("", "67\n1\n", ""),
             ("", "60\n1\n", ""),
             ("", "440\n33554559\n", ""),
             ("", "62\n300\n", ""),
+            ("", "62\n256.0\n", ""),
             ("", "8\nBase\n", ""),
             ("", "", "210\n0\n220\n0\n230\n-1\n"),
             ("", "", "210\n0\n220\n0\n"),
             ("", "", "1001\nACAD\n1000\nof theirs\n"),
             ("", "", "39\n1\n39\n2\n"),
         ):
-            text = "".join(kind.format(head=head, common=common, own=own) for kind in _ALL)
+            text = each(head, common, own)
             with self.subTest(text):
                 self.assertEqual(self.taken(self.drawing(text)), 0)
         for old, new, taken in (
@@ -157,6 +161,7 @@ class Plainly(FolderCase):
             ("10\n0\n20\n0\n91", "10\n0\n20\n0\n30\n5\n91", 3),
             ("40\n3\n0", "40\nnan\n0", 3),
             ("40\n3\n0", "40\n1e300\n0", 4),
+            ("8\nWall\n100\nAcDbCircle", "8\nWall\n62\n3.0\n100\nAcDbCircle", 3),
             ("10\n1\n20\n2\n30\n3\n11", "20\n2\n10\n1\n30\n3\n11", 0),
             ("10\n4\n20\n3", "10\n4\n42\n0.1\n20\n3", 3),
             ("5\nA3\n", "5\nA3\n100\nAcDbEntity\n", 3),
@@ -166,9 +171,19 @@ class Plainly(FolderCase):
                 self.assertEqual(self.taken(self.drawing(whole.replace(old, new, 1))), taken)
 
     def test_what_cannot_be_told_apart_is_read_by_the_library_as_a_whole(self) -> None:
-        whole = "".join(kind.format(head="", common="", own="") for kind in _ALL)
+        whole = each()
         paper = self.drawing(whole) and self.paper
-        for old, new in (("5\nA3\n", ""), ("5\nA3\n", "5\nA2\n"), ("5\nA3\n", f"5\nA3\n330\n{paper}\n")):
+        point = "0\nPOINT\n5\nA9\n100\nAcDbEntity\n8\nWall\n100\nAcDbPoint\n10\n1\n20\n2\n30\n0\n"
+        whole += point
+        self.assertEqual(self.taken(self.drawing(whole)), 4)
+        for old, new in (
+            ("5\nA3\n", ""),
+            ("5\nA3\n", "5\nA2\n"),
+            ("5\nA3\n", f"5\nA3\n330\n{paper}\n"),
+            ("5\nA9\n", ""),
+            ("5\nA9\n", "5\nA1\n"),
+            ("5\nA9\n100\nAcDbEntity\n", "100\nAcDbEntity\n5\nA9\n"),
+        ):
             with self.subTest(new), mock.patch.object(Plains, "among", side_effect=lambda entities: entities) as among:
                 self.taken(self.drawing(whole.replace(old, new, 1)))
                 self.assertEqual(among.call_count, 2)

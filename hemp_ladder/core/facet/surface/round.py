@@ -59,11 +59,10 @@ def bounds(surfaces: Sequence[Round], of: NDArray[np.integer], corners: Floats) 
     local = (corners - origins[of][:, None]) @ axes[of].transpose(0, 2, 1)
     found = np.empty(len(corners))
     for kind in {item.most for item in surfaces}:
-        rows = np.flatnonzero(np.array([item.most is kind for item in surfaces])[of])
-        # Those of other kinds have other sizes, and are not among the rows.
-        count = max(len(item.sizes) for item in surfaces if item.most is kind)
-        sizes = np.array([(*item.sizes, 0.0)[:count] for item in surfaces])
-        found[rows] = kind(local[rows], *sizes[of[rows]].T)
+        mine = np.array([item.most is kind for item in surfaces])
+        sizes = np.array([item.sizes for item in surfaces if item.most is kind])
+        rows = np.flatnonzero(mine[of])
+        found[rows] = kind(local[rows], *sizes[(np.cumsum(mine) - 1)[of[rows]]].T)
     return found
 
 

@@ -31,6 +31,7 @@ _HANDLE, _OWNER, _MARKER, _LAYER, _COLOUR, _RGB = 5, 330, 100, 8, 62, 420
 #: material, visual style, shadow.
 _COMMON = {_LAYER, _COLOUR, _RGB, 6, 48, 370, 380, 390, 347, 348, 284}
 _ELEVATION, _THICKNESS, _EXTRUSION = 38, 39, (210, 220, 230)
+_UP = [0.0, 0.0, 1.0]
 _OWN = {
     "LINE": {10, 20, 30, 11, 21, 31, _THICKNESS, *_EXTRUSION},
     "CIRCLE": {10, 20, 30, 40, _THICKNESS, *_EXTRUSION},
@@ -65,7 +66,6 @@ class Plain:
 class _Plan:
     """Where in a sequence of codes an entity's values stand; -1 where it has none."""
 
-    handle: int
     owner: int
     layer: int
     colour: int
@@ -93,26 +93,27 @@ class Plains:
     def take(self, kind: str, codes: list[int], values: list[str]) -> bool:
         """Whether the entity is plain, and was taken; each value is a line of the file.
 
-        Raises Unplain for one that has no handle of its own, and ValueError for a number that is none.
+        Raises Unplain for one that has no handle of its own.
         """
         plan = self._plan(kind, codes)
         if _HANDLE not in codes:
             raise Unplain("no handle of its own")
-        place = self._put(_line(values[codes.index(_HANDLE)]))
+        handle = _line(values[codes.index(_HANDLE)])
+        place = self._put(handle)
         if plan is None or any(_line(values[at]) != name for at, name in plan.markers):
             return False
-        layer, colour = _line(values[plan.layer]), _number(int, values, plan.colour, BYLAYER)
-        if not self._is_layer(layer) or not is_valid_aci_color(colour):
+        try:
+            layer, colour = _line(values[plan.layer]), _number(int, values, plan.colour, BYLAYER)
+            rgb = _number(int, values, plan.rgb, None)
+            up = [float(values[at]) for at in plan.extrusion] or _UP
+            flat = _flat(kind, plan, values, _number(float, values, plan.thickness, 0.0))
+        except (ValueError, ArithmeticError):
+            # Numbers are written in more ways, and what is none the library finds out.
             return False
-        if plan.extrusion and [float(values[at]) for at in plan.extrusion] != [0.0, 0.0, 1.0]:
-            return False
-        flat = _flat(kind, plan, values, _number(float, values, plan.thickness, 0.0))
-        if flat is None:
+        if flat is None or up != _UP or not self._is_layer(layer) or not is_valid_aci_color(colour):
             return False
         if plan.owner >= 0:
             self.owners.add(_line(values[plan.owner]))
-        handle = _line(values[plan.handle])
-        rgb = int(values[plan.rgb]) if plan.rgb >= 0 else None
         self._found.append(Plain(place, kind, handle, layer, colour, rgb, flat))
         return True
 
@@ -202,7 +203,7 @@ def _planned(kind: str, codes: list[int]) -> _Plan | None:
     extrusion = [own[code] for code in _EXTRUSION if code in own]
     where = {code: at for at, code in enumerate(codes[:second])}
     return _Plan(
-        where[_HANDLE], where.get(_OWNER, -1), where[_LAYER], where.get(_COLOUR, -1), where.get(_RGB, -1),
+        where.get(_OWNER, -1), where[_LAYER], where.get(_COLOUR, -1), where.get(_RGB, -1),
         own.get(_THICKNESS, -1), list(zip(markers, names, strict=True)), extrusion, own, rows,
     )  # fmt: skip
 
@@ -226,7 +227,7 @@ def _flat(kind: str, plan: _Plan, values: list[str], thickness: float) -> Flat |
     return arc_at(x, y, radius, float(values[own[50]]), float(values[own[51]]), level_plane(z), thickness)
 
 
-def _number(typed: Callable[[str], Any], values: list[str], at: int, default: float) -> Any:
+def _number(typed: Callable[[str], Any], values: list[str], at: int, default: float | None) -> Any:
     return typed(values[at]) if at >= 0 else default
 
 
