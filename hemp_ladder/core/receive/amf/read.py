@@ -165,7 +165,7 @@ def _placement(numbers: dict[str, float]) -> Matrix:
 
 
 def _index(value: float | None) -> int:
-    return int(value) if value is not None and value == value else -1
+    return int(value) if value is not None and abs(value) < 1 << 40 else -1
 
 
 def _number(text: str) -> float:

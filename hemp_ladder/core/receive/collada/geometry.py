@@ -7,7 +7,7 @@ from xml.etree.ElementTree import Element
 import numpy as np
 from numpy.typing import NDArray
 
-from hemp_ladder.core.receive.collada.values import array, child, number, ref, text_of, whole
+from hemp_ladder.core.receive.collada.values import array, child, count, ref, text_of, whole
 from hemp_ladder.core.receive.meshed.parts import Polygons, cornered
 from hemp_ladder.core.receive.meshed.polygons import strips, triangulated
 
@@ -77,7 +77,7 @@ class Geometry:
     ) -> tuple[dict[str, tuple[NDArray[np.float64], NDArray[np.int64]]], NDArray[np.int64]]:
         """What hangs on each corner, as values and indices; and triangles as places among the corners."""
         inputs = [told for told in item if told.tag == "input"]
-        stride = 1 + max((int(number(told.get("offset"), 0)) for told in inputs), default=0)
+        stride = 1 + max((count(told.get("offset"), 0) for told in inputs), default=0)
         rows = [whole(p.text) for p in item.iter("p")]
         if item.tag == "polylist":
             counts = whole(text_of(child(item, "vcount")))
@@ -116,14 +116,14 @@ class Geometry:
     def _inputs(self, inputs: list[Element]) -> Iterator[tuple[str, str, int]]:
         """Semantics with their sources; those of vertices stand in an element of their own."""
         for told in inputs:
-            offset, semantic, id_ = int(number(told.get("offset"), 0)), told.get("semantic", ""), ref(told, "source")
+            offset, semantic, id_ = count(told.get("offset"), 0), told.get("semantic", ""), ref(told, "source")
             if semantic != "VERTEX":
-                yield semantic, id_, max(offset, 0)
+                yield semantic, id_, offset
                 continue
             vertices = self._by_id.get(id_)
             for inner in vertices if vertices is not None else ():
                 if inner.tag == "input":
-                    yield inner.get("semantic", ""), ref(inner, "source"), max(offset, 0)
+                    yield inner.get("semantic", ""), ref(inner, "source"), offset
 
     def _source(self, id_: str, width: int) -> NDArray[np.float64]:
         """Its numbers, (n, width); colours without opacity are opaque."""
@@ -140,7 +140,7 @@ class Geometry:
         source = self._by_id.get(id_)
         values = array(text_of(child(source, "float_array")))
         accessor = next(source.iter("accessor"), None) if source is not None else None
-        stride = max(1, int(number(accessor.get("stride"), 3))) if accessor is not None else 3
-        offset = max(0, int(number(accessor.get("offset"), 0))) if accessor is not None else 0
+        stride = max(1, count(accessor.get("stride"), 3)) if accessor is not None else 3
+        offset = count(accessor.get("offset"), 0) if accessor is not None else 0
         values = values[offset:]
         return values[: len(values) // stride * stride].reshape(-1, stride)

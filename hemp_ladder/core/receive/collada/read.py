@@ -36,20 +36,15 @@ def read_collada(path: Path, report: Report) -> Model:
     walk.scene()
     asset = child(root, "asset")
     unit = child(asset, "unit")
-    metres = (
-        Fraction(unit.get("meter", "1")).limit_denominator(10**9) if unit is not None and _sound(unit) else Fraction(1)
-    )
+    told = number(unit.get("meter"), 1.0) if unit is not None else 1.0
+    # By its shortest digits: a hundredth is one, not the double next to it.
+    metres = Fraction(repr(told)).limit_denominator(10**9) if 1e-9 < told < 1e9 else Fraction(1)
     code = next((code for code, item in UNITS.items() if item.metres == metres), None)
     up = {"X_UP": "x", "Z_UP": "z"}.get(text_of(child(asset, "up_axis")), "y")
     tool = text_of(child(child(asset, "contributor"), "authoring_tool"))
     model = walk.builder.model("COLLADA", metres, code, up, schema=root.get("version", "")[:12], writer=tool[:80])
     model.sized = code is None
     return model
-
-
-def _sound(unit: Element) -> bool:
-    value = number(unit.get("meter"), 0.0)
-    return 1e-9 < value < 1e9
 
 
 class _Walk:

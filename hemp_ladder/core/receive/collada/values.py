@@ -6,6 +6,9 @@ from xml.etree.ElementTree import Element
 import numpy as np
 from numpy.typing import NDArray
 
+#: Values that hang on one corner, or make one row.
+_MOST = 1 << 16
+
 
 def child(above: Element | None, tag: str) -> Element | None:
     return above.find(tag) if above is not None else None
@@ -27,6 +30,12 @@ def number(text: str | None, start: float) -> float:
     except ValueError:
         return start
     return value if math.isfinite(value) else start
+
+
+def count(text: str | None, start: int) -> int:
+    """How many, or which: as many as a document may have beside each other; `start` where it is none."""
+    value = number(text, start)
+    return int(value) if 0 <= value < _MOST else start
 
 
 def numbers(text: str | None) -> list[float]:

@@ -33,8 +33,9 @@ class Arrays:
         self._unpacked: dict[int, bytes] = {}
 
     def _buffer(self, number: int) -> bytes:
+        entry = self._entry("buffers", number)
         if number not in self._buffers:
-            uri = self._entry("buffers", number).get("uri")
+            uri = entry.get("uri")
             if uri is None:
                 self._buffers[number] = self._binary
             elif not isinstance(uri, str):
@@ -79,7 +80,7 @@ class Arrays:
     def scaled(self, number: Any, values: NDArray[Any]) -> NDArray[Any]:
         """Values that were packed apart, as their accessor means them: integers that stand for 0 to 1 as such."""
         entry = self._entry("accessors", number)
-        kind = _COMPONENTS.get(entry.get("componentType", 0), "<f4")
+        kind = _component(entry) or "<f4"
         if entry.get("normalized") and kind != "<f4" and values.dtype.kind in "iu":
             return np.asarray(np.maximum(values.astype(np.float32) / float(np.iinfo(kind).max), np.float32(-1.0)))
         return values
@@ -87,10 +88,10 @@ class Arrays:
     def accessor(self, number: Any) -> NDArray[Any]:
         """Its values, (n, k); integers that stand for 0 to 1 as such (3.6.2.5)."""
         entry = self._entry("accessors", number)
-        kind, columns = _COMPONENTS.get(entry.get("componentType", 0)), _COLUMNS.get(str(entry.get("type")))
-        count = entry.get("count")
-        if kind is None or columns is None or not isinstance(count, int) or count < 0:
+        kind, columns = _component(entry), _COLUMNS.get(str(entry.get("type")))
+        if kind is None or columns is None:
             raise damaged("an accessor makes no sense")
+        count = _whole(entry.get("count"))
         if "bufferView" in entry:
             values = self._view(entry["bufferView"], _whole(entry.get("byteOffset", 0)), kind, columns, count)
         else:
@@ -156,10 +157,13 @@ class Arrays:
         return faces, {name: found[id_] for name, id_ in wanted.items() if id_ in found and found[id_].ndim == 2}
 
     def _sparse(self, values: NDArray[Any], sparse: dict[str, Any], kind: str, columns: int) -> NDArray[Any]:
-        count, where, what = _whole(sparse.get("count", 0)), sparse.get("indices", {}), sparse.get("values", {})
+        count, where, what = (
+            _whole(sparse.get("count", 0)),
+            as_dict(sparse.get("indices")),
+            as_dict(sparse.get("values")),
+        )
         at = self._view(
-            where.get("bufferView"), _whole(where.get("byteOffset", 0)), _COMPONENTS.get(where.get("componentType"), "<u4"),
-            1, count,
+            where.get("bufferView"), _whole(where.get("byteOffset", 0)), _component(where) or "<u4", 1, count,
         )  # fmt: skip
         own = self._view(what.get("bufferView"), _whole(what.get("byteOffset", 0)), kind, columns, count)
         if len(at) and at.max() >= len(values):
@@ -167,6 +171,12 @@ class Arrays:
         out = np.array(values)
         out[at[:, 0]] = own
         return out
+
+
+def _component(entry: dict[str, Any]) -> str | None:
+    """How the numbers of an entry are written; None where it does not say so."""
+    told = entry.get("componentType")
+    return _COMPONENTS.get(told) if isinstance(told, int) else None
 
 
 def _decoded(uri: str) -> bytes:

@@ -172,7 +172,8 @@ class _Package:
 
     def _mesh(self, document: _Document, found: _Object) -> Polygons:
         positions = _table(found.vertices)
-        corners = _table(found.triangles).astype(np.int64)
+        told = _table(found.triangles)
+        corners = np.where(np.abs(told) < 1 << 40, told, -1).astype(np.int64)
         count = len(corners)
         pids = [found.pid] * count
         index = np.full((count, 3), found.pindex, np.int64)
@@ -244,10 +245,12 @@ def _number(word: str | None, start: float = 0.0) -> float:
 
 
 def _whole(word: str | int) -> int:
+    """A place in a list; -1 where it is none."""
     try:
-        return int(word)
+        value = int(word)
     except ValueError:
         return -1
+    return value if abs(value) < 1 << 40 else -1
 
 
 def _path(told: dict[str, str]) -> str:
