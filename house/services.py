@@ -6,7 +6,6 @@ import signal
 import socket
 import subprocess
 import time
-import urllib.request
 from pathlib import Path
 
 from house.places import HOUSE, PYTHON, ROOT, Trouble
@@ -100,6 +99,9 @@ def wait_for(port: int, service: Service) -> None:
 
 
 def _answers(address: str) -> bool:
+    # Half of what every command would import, for the one that starts the house.
+    import urllib.request
+
     with contextlib.suppress(OSError), urllib.request.urlopen(address, timeout=2) as answer:  # noqa: S310 (our own)
         return bool(answer.status == 200)
     return False

@@ -1,6 +1,7 @@
 """The jobs that read files, which children must be able to begin with at once, and the way to the others. With
 `child_shapes` the only modules of `work` that import the kernel."""
 
+import gc
 import importlib
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,8 +14,10 @@ from hemp_ladder.core.receive.bundle import Bundle, open_bundle
 from hemp_ladder.core.receive.readers import need_reader
 
 with without_collector():
-    # So that the fork server has it. A sixth of its import was looking for cycles among a hundred thousand new objects.
+    # So that the fork server has it. A sixth of its import was looking for cycles among a hundred thousand new objects,
+    # all of which stay: they are not looked over after it either.
     importlib.import_module("hemp_ladder.core.kernel.shapes")
+    gc.freeze()
 
 Report = Callable[..., None]
 

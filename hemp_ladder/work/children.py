@@ -31,8 +31,9 @@ _PRELOAD = ["hemp_ladder.work.child_jobs"]
 GIB = 1 << 30
 #: So often a child is tried to be forked.
 _FORKS = 5
-#: Seconds without a job after which a new child makes itself ready for any.
-_LEISURE = 1.0
+#: Seconds without a job after which a new child makes itself ready for any: longer than the other needs for a small file,
+#: which it would only slow down.
+_LEISURE = 2.5
 #: Jobs that need none of what a child imports to be ready for any.
 _READING = {"open", "receive"}
 

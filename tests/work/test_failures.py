@@ -40,6 +40,9 @@ class Chains(FolderCase):
 
 
 class Houses(HouseCase, FolderCase):
+    # What lies in the house is taken away from it, and counted.
+    alone = True
+
     def blob(self, pattern: str) -> Path:
         (found,) = (self.house.folder / "blobs").glob(pattern)
         return found

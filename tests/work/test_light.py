@@ -16,6 +16,7 @@ from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.facet.step import Facet
 from hemp_ladder.store.database import among
 from hemp_ladder.work.actions import _batches
+from hemp_ladder.work.children import Crew
 from hemp_ladder.work.meshing import standing
 from hemp_ladder.work.meshing.shelf import Maker
 from hemp_ladder.work.meshing.standing import standing_crew
@@ -43,6 +44,16 @@ class Batches(unittest.TestCase):
 
     def test_nothing_makes_no_batch(self) -> None:
         self.assertEqual(_batches([]), [])
+
+    def test_little_work_is_one_childs_and_more_is_that_of_all(self) -> None:
+        maker = Maker(Crew(2), lambda key: b"", lambda asked, meshes: None, lambda asked, why: None)
+        little = [*(chain(f"h{k}", 3) for k in range(3)), *(chain(f"d{k}", solid=Solid(height=1.0)) for k in range(20))]
+        self.assertEqual(maker._batches(little), [little])
+        much = [chain(f"h{k}", 60) for k in range(4)]
+        batches = maker._batches([*little, *much])
+        self.assertEqual([len(set(much) & set(batch)) for batch in batches[:4]], [1, 1, 1, 1])
+        self.assertEqual(sum(map(len, batches)), len(little) + len(much))
+        self.assertEqual(maker._batches([]), [])
 
 
 class Standing(unittest.TestCase):

@@ -17,6 +17,8 @@ _TOGETHER = 128
 _FEW, _SMALL_WORK, _ROUNDS = 8, 1.2, 6
 #: A chain that takes less than this, in seconds, is light.
 _LIGHT = 0.005
+#: Work of fewer seconds in all is one child's: another has often yet to import what making meshes takes, for longer.
+_LITTLE = 0.25
 #: Called with how many of how many meshes are made.
 Progress = Callable[[int, int], None]
 
@@ -107,6 +109,8 @@ class Maker:
 
     def _batches(self, chains: Sequence[Chain]) -> list[list[Chain]]:
         """Chains that begin alike go together, so that what they share is made once."""
+        if chains and sum(chain.seconds() for chain in chains) < _LITTLE:
+            return [list(chains)]
         alike: dict[str, list[Chain]] = {}
         light: list[Chain] = []
         for chain in chains:
