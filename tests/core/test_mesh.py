@@ -3,6 +3,7 @@
 import unittest
 from collections import Counter
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from hemp_ladder.core.facet.tessellate import tessellate
 from hemp_ladder.core.kernel.shapes import write_shape
 from hemp_ladder.core.mesh.measure import measure
 from hemp_ladder.core.mesh.mesh import Mesh
-from hemp_ladder.core.mesh.triangles import count_open_edges, cross, placed_box, weld_indices
+from hemp_ladder.core.mesh.triangles import count_open_edges, cross, numbered, placed_box, weld_indices
 
 DICE = np.random.default_rng(8)
 
@@ -121,6 +122,33 @@ class Welding(unittest.TestCase):
     def test_nothing_to_weld(self) -> None:
         self.assertEqual(len(weld_indices(np.zeros((0, 3)), 1.0)), 0)
         np.testing.assert_array_equal(np.sort(weld_indices(np.eye(3), 1e-9)), [0, 1, 2])
+
+
+class Numbered(unittest.TestCase):
+    """Equal rows by equal numbers, in the order in which they are met, as a dictionary gives them."""
+
+    def check(self, columns: list[np.ndarray]) -> None:
+        met: dict[tuple[int, ...], int] = {}
+        wanted = [met.setdefault(row, len(met)) for row in zip(*(column.tolist() for column in columns), strict=True)]
+        number, first = numbered(columns)
+        self.assertEqual(number.tolist(), wanted)
+        self.assertEqual(first.tolist(), [wanted.index(k) for k in range(len(met))])
+
+    def test_rows_of_any_size_and_sign(self) -> None:
+        for count in (0, 1, 2, 3, 64, 65, 400):
+            with self.subTest(count):
+                self.check([DICE.integers(-3, 3, count), DICE.integers(0, 4, count) << 60])
+        self.check([np.arange(100)[::-1]])
+        self.check([np.zeros(33, np.int32)])
+
+    def test_rows_that_mix_to_the_same_are_told_apart(self) -> None:
+        mixes = (
+            lambda columns: np.zeros(len(columns[0]), np.uint64),
+            lambda columns: columns[0].astype(np.uint64) << 62,
+        )
+        for mix in mixes:
+            with mock.patch("hemp_ladder.core.mesh.triangles._mixed", mix):
+                self.check([DICE.integers(0, 6, 300), DICE.integers(-4, 4, 300), DICE.integers(0, 2, 300)])
 
 
 class Boxes(unittest.TestCase):

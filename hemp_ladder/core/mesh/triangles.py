@@ -137,37 +137,46 @@ def numbered(columns: Sequence[NDArray[np.integer]]) -> tuple[NDArray[np.int64],
     """Rows given as columns of whole numbers, each (n,): for each row the number of its like, and where the first of
     each stands. Equal rows have equal numbers, in the order in which they are met.
 
-    Rows are sorted by one 64-bit mix of their numbers, three times as fast as by the numbers themselves; where two
-    that differ mix to the same, by the numbers after all.
+    Rows are sorted by a mix of their numbers with where they stand in its lowest bits: numbers alone sort several times
+    as fast as places by them. Those that mix to the same and differ are told apart by their numbers.
     """
-    number, first = _as_met(*grouped(_mixed(columns)))
-    if all(np.array_equal(column, column[first][number]) for column in columns):
-        return number, first
-    whole = np.zeros(len(columns[0]), np.int64)
+    count = len(columns[0])
+    low = np.uint64(max(1, count - 1).bit_length())
+    packed = (_mixed(columns) >> low << low) | np.arange(count, dtype=np.uint64)
+    packed.sort()
+    order = (packed & ((np.uint64(1) << low) - np.uint64(1))).astype(np.int64)
+    packed >>= low
+    fresh = np.ones(count, bool)
+    np.not_equal(packed[1:], packed[:-1], out=fresh[1:])
+    number, first = np.empty(count, np.int64), order[fresh]
+    number[order] = np.cumsum(fresh) - 1
+    strays = np.zeros(count, bool)
     for column in columns:
-        rank = np.unique(column, return_inverse=True)[1]
-        whole = np.unique(whole * (int(rank.max(initial=0)) + 1) + rank, return_inverse=True)[1]
-    return _as_met(*grouped(whole))
+        strays |= column[first][number] != column
+    if strays.any():
+        rows = np.flatnonzero(strays)
+        own, met = _by_rank([column[rows] for column in columns])
+        number[rows] = len(first) + own
+        first = np.concatenate([first, rows[met]])
+    return _as_met(number, first)
 
 
 def _as_met(number: NDArray[np.int64], first: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """The same groups in the order in which their first ones stand, so that what was near stays near."""
-    order = np.argsort(first)
-    rank = np.empty(len(order), np.int64)
-    rank[order] = np.arange(len(order))
-    return rank[number], first[order]
+    leads = np.zeros(len(number), bool)
+    leads[first] = True
+    rank = np.cumsum(leads) - 1
+    return rank[first][number], np.flatnonzero(leads)
 
 
-def grouped(codes: NDArray[np.integer]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """For each of some codes (n,) the number of its like, in the order of the codes, and where the first of each stands."""
-    if not len(codes):
-        return np.zeros(0, np.int64), np.zeros(0, np.int64)
-    order = np.argsort(codes)
-    ranked = codes[order]
-    fresh = np.concatenate([[True], ranked[1:] != ranked[:-1]])
-    number = np.empty(len(codes), np.int64)
-    number[order] = np.cumsum(fresh) - 1
-    return number, np.minimum.reduceat(order, np.flatnonzero(fresh))
+def _by_rank(columns: Sequence[NDArray[np.integer]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """The same of rows by the ranks of their numbers, column by column: slow, and never mistaken."""
+    whole = np.zeros(len(columns[0]), np.int64)
+    for column in columns:
+        rank = np.unique(column, return_inverse=True)[1]
+        whole = np.unique(whole * (int(rank.max(initial=0)) + 1) + rank, return_inverse=True)[1]
+    _, first, number = np.unique(whole, return_index=True, return_inverse=True)
+    return number, first
 
 
 def in_use(numbers: NDArray[np.integer], count: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
