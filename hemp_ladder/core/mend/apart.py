@@ -174,8 +174,11 @@ class Added:
 
     def done(self) -> Taken:
         model, columns = self._model, self._model.columns
+        owners = np.append(model.member_of_part, np.array(self._owners, np.int32))
         if not self._nodes:
-            return replace(self._taken, fitted=replace(self._taken.fitted, model=replace(model, parts=self.parts)))
+            # Of parts that nothing of enters, too.
+            known: Joined = replace(model, parts=self.parts, member_of_part=owners)
+            return replace(self._taken, fitted=replace(self._taken.fitted, model=known))
         like = np.array([row for row, _ in self._rows])
         count, first = len(self._rows), len(model.nodes)
         nodes = np.arange(first, first + count, dtype=np.int32)
@@ -196,7 +199,7 @@ class Added:
             model, parts=self.parts, nodes=[*model.nodes, *self._nodes], columns=grown,
             local=np.concatenate([model.local, self._local]),
             member_of_node=np.append(model.member_of_node, members),
-            member_of_part=np.append(model.member_of_part, np.array(self._owners, np.int32)),
+            member_of_part=owners,
         )  # fmt: skip
         changed.__dict__["standing"] = np.concatenate([model.standing, self._standing])
         rows = np.append(self._taken.rows, len(columns.node) + np.arange(count))

@@ -60,6 +60,15 @@ class Apart(FolderCase):
         old = [node for node, part in zip(result.sorted.placements, result.sorted.parts, strict=True) if part == 0]
         np.testing.assert_allclose(world[new], world[old])
 
+    def test_what_it_is_taken_from_may_be_left_out(self) -> None:
+        """Of such a shell nothing stands, and the sides of triangles are asked of every part."""
+        mend = {"apart": [{"part": self.ref, "at": (3, 0, 0.5)}]}
+        for facet in ({"shortest": 0.01}, {"longest": 0.2}):
+            decided = {"receive": {"choices": [{"by": "part", "match": self.ref}]}, "facet": facet, "mend": mend}
+            result = climb(self.model, Decisions.model_validate(decided), self.shelf)
+            self.assertEqual((len(result.sorted.placements), result.fitted_parts), (0, set()))
+            self.assertEqual(len(result.model.member_of_part), len(result.model.parts))
+
     def test_it_is_placed_by_itself(self) -> None:
         """Moved in metres whatever its source's unit and axes."""
         apart = {"part": self.ref, "at": (3, 0, 0.5), "move": (0.5, 0, 2)}
