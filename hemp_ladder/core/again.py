@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field, ValidationError
 
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.fit.settings import OwnLookout
 from hemp_ladder.core.model.model import Part
 from hemp_ladder.core.model.references import bind
 from hemp_ladder.core.settings import MOST, Settings
@@ -17,6 +18,8 @@ from hemp_ladder.core.settings import MOST, Settings
 _NOT_TAKEN = ("locked",)
 #: Fields that name one part by its shape, and mean nothing on another.
 _OF_ONE_SHAPE = ("part", "of")
+#: The one list that may not be there: the sources' cameras stand for it.
+_LOOKOUTS = ("fit", "lookouts")
 
 
 class Change(Settings):
@@ -100,12 +103,16 @@ class Done:
 
 
 def done_again(
-    now: Decisions, run: Run, on: Sequence[str] | None, parts: Sequence[Part], sources: Sequence[str]
-) -> Done:
+    now: Decisions, run: Run, on: Sequence[str] | None, parts: Sequence[Part], sources: Sequence[str],
+    cameras: Sequence[OwnLookout] = (),
+) -> Done:  # fmt: skip
     """Do a run once more. `on` are the references of the parts that it is for instead of those it was for; None: those, as
-    far as `parts` has any that are called so or look so. `sources` are what the job calls its own. Raises SettingsError
-    where what comes of it makes no sense."""
+    far as `parts` has any that are called so or look so. `sources` are what the job calls its own, `cameras` theirs:
+    lookouts of the run come beside them where nobody decided of lookouts here. Raises SettingsError where what comes of it
+    makes no sense."""
     document = now.model_dump(mode="json")
+    if document["fit"]["lookouts"] is None and any((c.path, c.does) == (_LOOKOUTS, "entries") for c in run.changes):
+        document["fit"]["lookouts"] = [camera.model_dump(mode="json") for camera in cameras]
     aimed = _Aimed(None if on is None else list(on), set(sources))
     for change in run.changes:
         holder: Any = document

@@ -9,6 +9,7 @@ from hemp_ladder.core.changes import changes
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
 from hemp_ladder.core.findings import plural
+from hemp_ladder.core.fit.lookouts import all_cameras
 from hemp_ladder.store.tables import DecisionsRow, Job
 from hemp_ladder.work.actions import decide
 from hemp_ladder.work.fitting import plan_now
@@ -48,7 +49,8 @@ def do_again(session: Session, job_id: int, number: int, parts: Sequence[int] | 
         raise SettingsError("Some of what is chosen is not there any more.")
     on = None if parts is None else list(dict.fromkeys(there[part].decided_as for part in parts))
     members = [piece.ref for piece in now.model.members]
-    done = done_again(now.decisions, Run.model_validate(row.document), on, there, members)
+    run, cameras = Run.model_validate(row.document), all_cameras(now.fitted)
+    done = done_again(now.decisions, run, on, there, members, cameras)
     if done.decisions == now.decisions:
         raise SettingsError(
             f"“{row.name[:60]}” changes nothing here.", "All of it is decided already, or none of it fits."

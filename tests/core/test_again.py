@@ -6,6 +6,7 @@ from typing import Any
 from hemp_ladder.core.again import Run, done_again, run_of
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.errors import SettingsError
+from hemp_ladder.core.fit.settings import CameraRef, OwnLookout
 from hemp_ladder.core.locks import refuse_locked
 
 
@@ -67,6 +68,16 @@ class Again(unittest.TestCase):
         )
         done = done_again(Decisions(), run_of(Decisions(), after), None, [], ["shed"])
         self.assertEqual((done.decisions, done.left_out), (Decisions(), 2))
+
+    def test_lookouts_come_beside_the_cameras_of_sources_of_which_nobody_decided(self) -> None:
+        east, west = ({"name": name, "source": "quay", "matrix": [0] * 16} for name in ("East", "West"))
+        run = run_of(decided(fit={"lookouts": [east]}), decided(fit={"lookouts": [east, west]}))
+        camera = OwnLookout(name="Pier", camera=CameraRef(source="quay", number=0))
+        told = done_again(Decisions(), run, None, [], ["quay"], [camera]).decisions.fit.lookouts
+        self.assertEqual([item.name for item in told or ()], ["Pier", "West"])
+        self.assertEqual([item.name for item in again(Decisions(), run).fit.lookouts or ()], ["West"])
+        gone = done_again(decided(fit={"lookouts": []}), run, None, [], ["quay"], [camera]).decisions.fit.lookouts
+        self.assertEqual([item.name for item in gone or ()], ["West"])
 
     def test_entries_known_by_an_id_or_a_name_take_the_place_of_their_like(self) -> None:
         group = {"id": "own:1", "name": "Door"}
