@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from hemp_ladder.core.choose.settings import ReceiveSettings
 from hemp_ladder.core.choose.take import Taken, climb_take, plan_corners
 from hemp_ladder.core.choose.tally import tally
-from hemp_ladder.core.climb import held_by
+from hemp_ladder.core.climb import held_by, plan
 from hemp_ladder.core.decisions import Decisions
 from hemp_ladder.core.facet import FacetSettings, climb_facet
 from hemp_ladder.core.fit import FitSettings, climb_fit
@@ -150,6 +150,26 @@ class Polygons(unittest.TestCase):
         for request in mine:
             assert request is not None
             self.assertEqual(chain_from_dict(json.loads(json.dumps(request.as_dict()))), request)
+
+    def test_pieces_are_found_by_the_name_of_their_part(self) -> None:
+        """By rules, by renames and by what is gathered into a group, few or many."""
+        region = {"polygon": self.STRIP, "cut": True}
+        wall = {"by": "name", "match": ["wal*"]}
+        group = {"groups": [{"id": "own:1", "name": "Walls"}], "gathered": [{"whom": wall, "into": "own:1"}]}
+        rules = [{**wall, "material": "brass"}]
+        many = [*rules, *({"by": "name", "match": [f"other {k}*"], "material": "oak"} for k in range(300))]
+        for said in (rules, many, [{**wall, "material": "brass", "within": {"group": "House"}}]):
+            decided = Decisions.model_validate({
+                "receive": {"region": region},
+                "sort": {"rules": said, "names": [{"whom": wall, "to": "W_{n}"}], "order": group},
+            })  # fmt: skip
+            found = plan(house(), decided)
+            self.assertEqual(len([index for index in found.taken.parts if found.model.parts[index].cut]), 2)
+            worn = {
+                found.model.parts[part].decided_as: found.sorted.dresses[code].materials
+                for part, code in zip(found.sorted.parts, found.sorted.dress_of, strict=True)
+            }
+            self.assertEqual(worn["Wall"], ("brass",))
 
     def test_triangles_that_are_there_tell_the_size_closer_than_the_parts_own_boxes(self) -> None:
         found = taken(house(), choices=[{"by": "layer", "match": "Floors"}])

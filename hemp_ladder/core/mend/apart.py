@@ -192,7 +192,6 @@ class Added:
             tags=np.append(columns.tags, columns.tags[like]),
             name=np.append(columns.name, len(columns.names) + np.arange(count, dtype=np.int32)),
             names=names, last=np.append(columns.last, nodes), named=Names(names),
-            part_names=Names([part.name for part in self.parts]),
         )  # fmt: skip
         members = model.member_of_node[columns.node[like]]
         changed: Joined = replace(

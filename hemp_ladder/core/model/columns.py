@@ -114,7 +114,7 @@ class Columns:
     layer, colour, tags, name   (p,) codes into the lists of the same names;
                  layer and colour as they reach down from what stands above
     last         (n,) for every node, the last node of its branch
-    named, part_names  the names, and those of all parts, to be held against patterns
+    named        the names, to be held against patterns
     """
 
     node: Codes
@@ -129,7 +129,6 @@ class Columns:
     names: list[str]
     last: Codes = field(repr=False)
     named: Names = field(repr=False)
-    part_names: Names = field(repr=False)
 
 
 class _Coder(dict[_Value, int]):
@@ -159,7 +158,7 @@ def columns_of(parts: Sequence[Part], nodes: Sequence[Node]) -> Columns:
     return Columns(
         node_of, part_of, layer_of, colour_of, tags_of, name_of,
         list(layers), list(colours), list(tags), list(names), _last_of(nodes),
-        Names(list(names)), Names([part.name for part in parts]),
+        Names(list(names)),
     )  # fmt: skip
 
 

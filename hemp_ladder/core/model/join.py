@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.findings import Finding
-from hemp_ladder.core.model.columns import Columns, columns_of
+from hemp_ladder.core.model.columns import Columns, Names, columns_of
 from hemp_ladder.core.model.labels import plain, unique_label
 from hemp_ladder.core.model.material import Material, look_id
 from hemp_ladder.core.model.model import Matrix, Model, Node, Part
@@ -61,6 +61,11 @@ class Joined(Model):
     def parents(self) -> NDArray[np.int64]:
         """(n,) the node that each stands in, -1 at the top."""
         return np.fromiter((node.parent for node in self.nodes), np.int64, len(self.nodes))
+
+    @cached_property
+    def part_names(self) -> Names:
+        """The names of all parts, to be held against patterns."""
+        return Names([part.name for part in self.parts])
 
     @cached_property
     def node_refs(self) -> list[str]:

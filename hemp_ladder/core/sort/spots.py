@@ -36,7 +36,7 @@ class Spots:
         if rule.by == "name":
             named, parts = (
                 [int(at) for pattern in rule.match for at in names.found(pattern)]
-                for names in (columns.named, columns.part_names)
+                for names in (columns.named, self._model.part_names)
             )
             return np.union1d(self._name.at(named), self._part.at(parts))
         if rule.by == "layer":

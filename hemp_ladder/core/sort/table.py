@@ -115,7 +115,7 @@ def _hold_patterns(
     single = [(number, rule) for number, rule in rules if rule.by == "placement"]
     for number, rule in rules:
         for pattern in rule.match if rule.by == "name" else ():
-            for least, names in ((of_name, columns.named), (of_part, columns.part_names)):
+            for least, names in ((of_name, columns.named), (of_part, model.part_names)):
                 at = names.found(pattern)
                 least[at] = np.minimum(least[at], number)
     if len(single) < len(rules):
@@ -152,7 +152,7 @@ def _wanted(model: Joined, rule: Rule) -> list[tuple[NDArray[np.int32], Sequence
         named, of_part = np.zeros(len(columns.names), bool), np.zeros(len(model.parts), bool)
         for pattern in rule.match:
             named = named | columns.named.matching(pattern)
-            of_part = of_part | columns.part_names.matching(pattern)
+            of_part = of_part | model.part_names.matching(pattern)
         return [(columns.name, named), (columns.part, of_part)]
     if rule.by == "placement":
         return [(columns.node, [ref in words for ref in model.node_refs])]

@@ -61,10 +61,12 @@ class Apart(FolderCase):
         np.testing.assert_allclose(world[new], world[old])
 
     def test_what_it_is_taken_from_may_be_left_out(self) -> None:
-        """Of such a shell nothing stands, and the sides of triangles are asked of every part."""
+        """Of such a shell nothing stands, and the sides of triangles and names are asked of every part."""
         mend = {"apart": [{"part": self.ref, "at": (3, 0, 0.5)}]}
+        sort = {"names": [{"whom": {"by": "name", "match": ["pair*"]}, "to": "P_{n}"}]}
         for facet in ({"shortest": 0.01}, {"longest": 0.2}):
-            decided = {"receive": {"choices": [{"by": "part", "match": self.ref}]}, "facet": facet, "mend": mend}
+            left = {"choices": [{"by": "part", "match": self.ref}]}
+            decided = {"receive": left, "facet": facet, "mend": mend, "sort": sort}
             result = climb(self.model, Decisions.model_validate(decided), self.shelf)
             self.assertEqual((len(result.sorted.placements), result.fitted_parts), (0, set()))
             self.assertEqual(len(result.model.member_of_part), len(result.model.parts))
