@@ -100,6 +100,13 @@ class Sources(HouseCase, FolderCase):
         corners = np.frombuffer(base64.b64decode(plan["corners"]), "<f4").reshape(-1, 4, 2)
         self.assertEqual(len(corners), len(plan["taken"]))
         np.testing.assert_allclose(np.ptp(corners.reshape(-1, 2), axis=0), np.ptp(plan["box"], axis=0), rtol=1e-5)
+        # What is joined or taken apart at Mend is counted as it came.
+        parts = self.http.get(f"/api/jobs/{job}/structure").json()["parts"]
+        self.decide(job, "Joined", mend={"joined": [{"parts": [part["ref"] for part in parts[:2]], "name": "Both"}]})
+        counted = [{**t, "triangles": 0, "estimated": False} for t in tallies]
+        again = self.http.get(f"/api/jobs/{job}/tallies").json()
+        self.assertEqual([{**t, "triangles": 0, "estimated": False} for t in again], counted)
+        self.decide(job, "As they came", mend={"joined": []})
         only = [{"by": "storey", "match": "Upper floor", "take": True}]
         region = {"polygon": [[0, -1], [4, -1], [4, 8], [0, 8]], "cut": True}
         self.decide(job, "A piece", receive={"choices": only, "region": region})
