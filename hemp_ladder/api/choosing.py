@@ -29,8 +29,8 @@ def tallies(session: Session, job_id: int) -> list[TallyView]:
         if chain is not None and chain.key in rows
     }
     entered, decided = now.taken.rows, now.decisions
-    if decided.mend.apart or decided.mend.joined:
-        # Mend regroups what entered; here it is counted as it came.
+    if len(now.model.columns.node) > len(joined.columns.node):
+        # What entered was regrouped at Mend, or shares shapes at Sort; here it is counted as it came.
         entered = climb_take(climb_fit(joined, decided.fit), decided.receive, decided.facet.segments).rows
     return [TallyView.model_validate(item, from_attributes=True) for item in tally(joined, entered, known)]
 

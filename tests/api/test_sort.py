@@ -217,7 +217,7 @@ class Sort(HouseCase):
         found = self.get("sort/copies")
         self.assertGreater(found["copies"], 0)
         self.assertEqual(sum(len(shape) - 1 for shape in found["shapes"]), found["copies"])
-        before = self.get("result")
+        before, tallies = self.get("result"), self.get("tallies")
         self.assertEqual(
             self.post("copies", {"tolerance": 1e-3}, 422)["detail"], "Copies have not been looked for yet."
         )
@@ -226,6 +226,8 @@ class Sort(HouseCase):
         self.ready(self.job)
         after = self.get("result")
         self.assertEqual(after["triangles"], before["triangles"])
+        told_again = {(t["by"], t["match"]): t["taken"] for t in self.get("tallies")}
+        self.assertEqual(told_again, {(t["by"], t["match"]): t["taken"] for t in tallies})
         # A copy is the same shape at another place: its corners may differ in the last digit.
         for one, two in zip(after["size"], before["size"], strict=True):
             self.assertAlmostEqual(one, two, places=9)
