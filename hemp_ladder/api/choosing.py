@@ -7,9 +7,8 @@ from sqlalchemy.orm import Session
 
 from hemp_ladder.api.result import mesh_rows
 from hemp_ladder.api.views import PlanView, TallyView
-from hemp_ladder.core.choose.take import chosen, climb_take, plan_corners
+from hemp_ladder.core.choose.take import chosen, plan_corners
 from hemp_ladder.core.choose.tally import tally
-from hemp_ladder.core.fit import climb_fit
 from hemp_ladder.store import model_blob
 from hemp_ladder.work.actions import decisions_of
 from hemp_ladder.work.plans import planned
@@ -28,11 +27,7 @@ def tallies(session: Session, job_id: int) -> list[TallyView]:
         for i, chain in enumerate(now.chains[: len(joined.parts)])
         if chain is not None and chain.key in rows
     }
-    entered, decided = now.taken.rows, now.decisions
-    if len(now.model.columns.node) > len(joined.columns.node):
-        # What entered was regrouped at Mend, or shares shapes at Sort; here it is counted as it came.
-        entered = climb_take(climb_fit(joined, decided.fit), decided.receive, decided.facet.segments).rows
-    return [TallyView.model_validate(item, from_attributes=True) for item in tally(joined, entered, known)]
+    return [TallyView.model_validate(item, from_attributes=True) for item in tally(joined, now.entered, known)]
 
 
 def plan_view(session: Session, job_id: int) -> PlanView:

@@ -130,9 +130,11 @@ class Result:
 @dataclass(frozen=True)
 class Plan:
     """A climb before any triangle: everything but the meshes themselves. `decisions` call parts as the model does;
-    `levels` are the chains of each level of detail, the full one first."""
+    `entered` are the rows that Receive let in, before Mend regrouped them and copies came to share shapes, which `taken`
+    has; `levels` are the chains of each level of detail, the full one first."""
 
     decisions: Decisions
+    entered: NDArray[np.int64]
     taken: Taken
     levels: Mapping[str, list[Chain | None]]
     sorted: Sorted
@@ -173,12 +175,13 @@ def plan(model: Model, decisions: Decisions) -> Plan:
     """The rungs that work on rows: what enters, which mesh every part needs, and what everything wears."""
     fitted = climb_fit(model, decisions.fit)
     decisions = bind(decisions, fitted.model.parts)
-    taken = regrouped(climb_take(fitted, decisions.receive, decisions.facet.segments), decisions.mend)
-    taken = with_shared(taken, decisions.sort.shared)
+    came = climb_take(fitted, decisions.receive, decisions.facet.segments)
+    taken = with_shared(regrouped(came, decisions.mend), decisions.sort.shared)
     sorted_ = climb_sort(taken, decisions.sort)
     held = held_by(taken, sorted_, decisions)
     return Plan(
         decisions,
+        came.rows,
         taken,
         {FULL: climb_chains(taken, decisions, held)}
         | {level.name: climb_chains(taken, decisions, held, level) for level in decisions.trim.levels},

@@ -95,11 +95,9 @@ class Anything:
             count = dice.randint(least, min(schema.get("maxItems", 3), max(least, 3)))
             return [self.of(schema.get("items", {}), depth + 1) for _ in range(count)]
         if kind in ("number", "integer"):
-            low, high = (schema.get(a, schema.get(b, far)) for a, b, far in (
-                ("minimum", "exclusiveMinimum", -FAR), ("maximum", "exclusiveMaximum", FAR),
-            ))  # fmt: skip
+            low = max(schema.get("minimum", schema.get("exclusiveMinimum", -FAR)), -FAR)
+            high = min(schema.get("maximum", schema.get("exclusiveMaximum", FAR)), FAR)
             value = min(max(dice.choice([low, high, 0, 1, 0.5, -1, 2, 1e-9, dice.uniform(-10, 10)]), low), high)
-            value = min(max(value, -FAR), FAR) if not low > -FAR or not high < FAR else value
             return int(value) if kind == "integer" else value
         if kind == "string":
             pattern = schema.get("pattern", "")
