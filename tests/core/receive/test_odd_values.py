@@ -5,6 +5,7 @@ import copy
 import io
 import json
 import random
+import re
 import zipfile
 from collections.abc import Callable, Iterator
 from fractions import Fraction
@@ -28,6 +29,14 @@ JSON: list[Any] = [
 ]  # fmt: skip
 #: In the place of a word of an XML document.
 WORDS = ["", "x", "-1", "1e300", "nan", "0", "9" * 20, "#a", "1 2 3 nan", "1,2", ";", "inf", " "]
+#: In the place of a field of USD: its type and its value.
+TYPED = [
+    ("float", "2"), ("string", '"x"'), ("int[]", "[1, -9]"), ("double3", "(1, nan, 1e300)"), ("token", '"none"'),
+    ("asset", "@a.png@"), ("bool", "true"), ("float2", "(nan, inf)"), ("int[]", "[]"), ("point3f[]", "[(nan, 0, 0)]"),
+    ("texCoord2f[]", "[(0, 0)]"), ("float", "nan"), ("matrix4d", "((1, 0, 0, 0), (0, 0, 0, 0), (0, 0, 1, 0), (0, 0, 0, 0))"),
+    ("half", "-1e4"), ("token[]", '["xformOp:rotateZ", "!invert!xformOp:odd"]'), ("double", "1e300"),
+]  # fmt: skip
+_FIELD = re.compile(r"^(\s*(?:uniform |custom )?)(\S+) (\S+) = ([^(\n]*.*)$", re.MULTILINE)
 #: Changes tried of each document, of the thousands that there are.
 TRIES = 150
 
@@ -52,6 +61,43 @@ def everything() -> dict[str, Any]:
         "count": 1, "indices": {"bufferView": 1, "componentType": 5123}, "values": {"bufferView": 0},
     }  # fmt: skip
     return document
+
+
+def everything_usd() -> bytes:
+    """A USD layer that says much."""
+    inner = """
+  def Shader "Lay" {
+    uniform token info:id = "UsdTransform2d"
+    float2 inputs:scale = (2, 3)
+    float inputs:rotation = 30
+    float2 inputs:translation = (0.1, 0.2)
+    float2 outputs:result
+  }
+"""
+    worn = """      float2 inputs:st.connect = </Kept/Paint/Lay.outputs:result>
+      float4 inputs:scale = (0.5, 0.5, 0.5, 1)
+      asset inputs:file"""
+    more = """
+def Cylinder "Post" {
+  double radius = 2
+  double height = 3
+  token axis = "X"
+  color3f[] primvars:displayColor = [(1, 0, 0)]
+}
+def PointInstancer "Stones" {
+  rel prototypes = [</Post>]
+  int[] protoIndices = [0, 0]
+  point3f[] positions = [(5, 0, 0), (9, 0, 0)]
+  quath[] orientations = [(1, 0, 0, 0), (1, 0, 0, 0)]
+}
+def DistantLight "Sun" {
+  float inputs:intensity = 2
+}
+"""
+    text = made.usda().decode().replace("      asset inputs:file", worn)
+    return (
+        text.replace('  def Shader "Map"', inner.replace("\n  ", "\n    ") + '    def Shader "Map"') + more
+    ).encode()
 
 
 def places(value: Any, above: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
@@ -111,6 +157,17 @@ def _changed(root: ElementTree.Element, number: int, what: str, name: str, word:
     return ElementTree.tostring(whole)
 
 
+def other_usd(data: bytes) -> Iterator[tuple[str, Callable[[], bytes]]]:
+    """Fields of other types and with other values, and gone."""
+    text = data.decode()
+    for found in _FIELD.finditer(text):
+        for told in ("", *(f"{found[1]}{kind} {found[3]} = {value}" for kind, value in TYPED)):
+            yield (
+                f"{found[3]}: {told}",
+                lambda found=found, told=told: f"{text[: found.start()]}{told}{text[found.end() :]}".encode(),
+            )  # type: ignore[misc]
+
+
 def packed(data: bytes) -> bytes:
     return made.zipped({"[Content_Types].xml": "<Types/>", "3D/3dmodel.model": data})
 
@@ -152,6 +209,9 @@ class Odd(FolderCase):
 
     def test_x3d(self) -> None:
         self.some("a.x3d", other_xml(made.x3d()))
+
+    def test_usd(self) -> None:
+        self.some("a.usda", other_usd(everything_usd()))
 
     def test_3mf(self) -> None:
         with zipfile.ZipFile(io.BytesIO(made.threemf())) as archive:

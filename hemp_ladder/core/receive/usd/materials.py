@@ -5,7 +5,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-from pxr import Ar, Sdf, UsdShade
+import numpy as np
+from pxr import Ar, Sdf, UsdGeom, UsdShade
 
 from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot
@@ -13,6 +14,8 @@ from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.receive.meshed.colours import from_specular
 from hemp_ladder.core.receive.meshed.parts import Builder
 from hemp_ladder.core.receive.meshed.pictures import MOST_BYTES
+from hemp_ladder.core.receive.meshed.placing import laid_by, turned_flat
+from hemp_ladder.core.receive.usd.values import number, rows, vector
 
 _SLOTS: dict[str, Slot] = {
     "diffuseColor": "base colour", "roughness": "roughness", "metallic": "metalness", "normal": "normal", "opacity": "opacity",
@@ -78,45 +81,51 @@ class Materials:
         return bytes(found.GetBuffer())
 
 
+def display_colour(prim: Any) -> Colour | None:
+    """The one colour in which a prim is shown that has no material: its own or of what holds it, linear. Where every point
+    or face has its own there is none."""
+    primvars = UsdGeom.PrimvarsAPI(prim)
+    told = rows(primvars.FindPrimvarWithInheritance("displayColor").Get(), 3)
+    if len(told) != 1 or not np.isfinite(told).all():
+        return None
+    opacity = primvars.FindPrimvarWithInheritance("displayOpacity").Get()
+    red, green, blue = told[0].tolist()
+    return Colour.from_linear(red, green, blue, vector(opacity, (1.0,))[0])
+
+
 def _value(shader: Any, name: str) -> Any:
     told = shader.GetInput(name)
     return told.Get() if told else None
 
 
-def _number(shader: Any, name: str, start: float) -> float:
-    value = _value(shader, name)
-    return min(max(float(value), 0.0), 1.0) if isinstance(value, int | float) and value == value else start
+def _share(shader: Any, name: str, start: float) -> float:
+    return min(max(number(_value(shader, name), start), 0.0), 1.0)
 
 
 def _linear(shader: Any, name: str, start: tuple[float, float, float]) -> tuple[float, float, float]:
-    value = _value(shader, name)
-    if value is None or isinstance(value, str | float | int) or len(value) < 3:
-        return start
-    red, green, blue = (float(channel) for channel in tuple(value)[:3])
+    red, green, blue = vector(_value(shader, name), start)
     return (red, green, blue) if all(abs(c) < 1e6 for c in (red, green, blue)) else start
 
 
 def _finish(surface: Any) -> Finish:
     """Its numbers; those that a picture gives are set when it is worn."""
-    base, metalness = _linear(surface, "diffuseColor", (0.18, 0.18, 0.18)), _number(surface, "metallic", 0.0)
+    base, metalness = _linear(surface, "diffuseColor", (0.18, 0.18, 0.18)), _share(surface, "metallic", 0.0)
     if _value(surface, "useSpecularWorkflow") == 1:
         base, metalness = from_specular(base, _linear(surface, "specularColor", (0.0, 0.0, 0.0)))
-    threshold = _number(surface, "opacityThreshold", 0.0)
-    ior = _value(surface, "ior")
+    threshold = _share(surface, "opacityThreshold", 0.0)
+    ior = number(_value(surface, "ior"), 1.5)
     return Finish(
-        Colour.from_linear(*base, _number(surface, "opacity", 1.0)), metalness, _number(surface, "roughness", 0.5),
+        Colour.from_linear(*base, _share(surface, "opacity", 1.0)), metalness, _share(surface, "roughness", 0.5),
         emission=Colour.from_linear(*_linear(surface, "emissiveColor", (0.0, 0.0, 0.0))),
         mode="cut-out" if threshold > 0 else None, cutoff=threshold or 0.5,
-        ior=float(ior) if isinstance(ior, float) and 1 <= ior < 4 else 1.5, coat=_number(surface, "clearcoat", 0.0),
-        coat_roughness=_number(surface, "clearcoatRoughness", 0.01) if _number(surface, "clearcoat", 0.0) else 0.0,
+        ior=ior if 1 <= ior < 4 else 1.5, coat=_share(surface, "clearcoat", 0.0),
+        coat_roughness=_share(surface, "clearcoatRoughness", 0.01) if _share(surface, "clearcoat", 0.0) else 0.0,
     )  # fmt: skip
 
 
 def _counting(finish: Finish, slot: Slot, shader: Any) -> Finish:
     """A connected input has no number of its own: the picture's scale is it."""
-    scale = _value(shader, "scale")
-    times = float(scale[0]) if scale is not None and len(scale) else 1.0
-    times = min(max(times, 0.0), 1.0)
+    times = min(max(vector(_value(shader, "scale"), (1.0, 1.0, 1.0, 1.0))[0], 0.0), 1.0)
     if slot == "base colour":
         return replace(finish, colour=Colour(1.0, 1.0, 1.0, finish.colour.alpha))
     if slot == "roughness":
@@ -136,10 +145,8 @@ def _placed(shader: Any, channel: Channel) -> Callable[[str], Map]:
     source = shader.GetInput("st").GetConnectedSource() if shader.GetInput("st") else None
     node = UsdShade.Shader(source[0].GetPrim()) if source else None
     if node and node.GetIdAttr().Get() == "UsdTransform2d":
-        across, along = (float(v) for v in (_value(node, "scale") or (1.0, 1.0)))
-        aside, above = (float(v) for v in (_value(node, "translation") or (0.0, 0.0)))
-        turn = float(_value(node, "rotation") or 0.0)
-    angle = math.radians(turn)
-    # The same from the upper left: where the corner (0, 1) goes, counted from above.
-    left, low = -along * math.sin(angle) + aside, along * math.cos(angle) + above
-    return lambda picture: Map(picture, channel, offset=(left, 1 - low), scale=(across, along), turn=angle)
+        across, along = vector(_value(node, "scale"), (1.0, 1.0))
+        aside, above = vector(_value(node, "translation"), (0.0, 0.0))
+        turn = number(_value(node, "rotation"), 0.0)
+    lay, shift = turned_flat(math.radians(turn)) @ np.diag([across, along]), np.array([aside, above])
+    return lambda picture: laid_by(lay, shift, picture, channel)

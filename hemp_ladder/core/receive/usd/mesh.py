@@ -10,6 +10,7 @@ from pxr import Usd, UsdGeom
 from hemp_ladder.core.receive.meshed.colours import linear_to_share
 from hemp_ladder.core.receive.meshed.parts import Polygons, cornered
 from hemp_ladder.core.receive.meshed.polygons import triangulated
+from hemp_ladder.core.receive.usd.values import number, rows, wholes
 
 GPRIMS = ("Mesh", "Cube", "Sphere", "Cylinder", "Cone", "Capsule", "Plane")
 _Streams = dict[str, tuple[NDArray[np.float32], NDArray[np.int64]]]
@@ -25,9 +26,9 @@ def polygons_of(
         return Polygons(positions, corners[places], {}, np.zeros(len(places), np.int64), [style]), False
     mesh = UsdGeom.Mesh(prim)
     when = Usd.TimeCode.EarliestTime()
-    positions = _array(mesh.GetPointsAttr().Get(when), 3)
-    corners = np.asarray(mesh.GetFaceVertexIndicesAttr().Get(when) or [], np.int64)
-    counts = np.maximum(np.asarray(mesh.GetFaceVertexCountsAttr().Get(when) or [], np.int64), 0)
+    positions = rows(mesh.GetPointsAttr().Get(when), 3)
+    corners = wholes(mesh.GetFaceVertexIndicesAttr().Get(when))
+    counts = np.maximum(wholes(mesh.GetFaceVertexCountsAttr().Get(when)), 0)
     counts = counts[np.cumsum(counts) <= len(corners)]
     corners = corners[: int(counts.sum())]
     if not len(positions) or not len(corners):
@@ -60,7 +61,7 @@ def _groups(
         own = subset_style(subset.GetPrim())
         if own not in materials:
             materials.append(own)
-        index = np.asarray(subset.GetIndicesAttr().Get(Usd.TimeCode.EarliestTime()) or [], np.int64)
+        index = wholes(subset.GetIndicesAttr().Get(Usd.TimeCode.EarliestTime()))
         groups[index[(index >= 0) & (index < faces)]] = materials.index(own)
     return groups, materials
 
@@ -90,24 +91,19 @@ def _hung(mesh: Any, when: Any, corners: NDArray[np.int64], counts: NDArray[np.i
             primvar.GetIndices(when) if primvar.IsIndexed() else None,
         )
         if kind.startswith("texCoord2") or (kind in ("float2[]", "half2[]") and name.lower().startswith(("st", "uv"))):
-            add(f"uv{sets or ''}", _array(primvar.Get(when), 2).astype(np.float32), interpolation, index)
+            add(f"uv{sets or ''}", rows(primvar.Get(when), 2).astype(np.float32), interpolation, index)
             sets += 1
         elif name == "displayColor":
-            colours = _array(primvar.Get(when), 3)
+            colours = rows(primvar.Get(when), 3)
             if len(colours) > 1:
                 add("colour", linear_to_share(colours), interpolation, index)
         elif name == "normals":
-            add("normal", _array(primvar.Get(when), 3).astype(np.float32), interpolation, index)
+            add("normal", rows(primvar.Get(when), 3).astype(np.float32), interpolation, index)
     if "normal" not in found:
         values = mesh.GetNormalsAttr().Get(when)
         if values is not None:
-            add("normal", _array(values, 3).astype(np.float32), str(mesh.GetNormalsInterpolation()), None)
+            add("normal", rows(values, 3).astype(np.float32), str(mesh.GetNormalsInterpolation()), None)
     return found
-
-
-def _array(values: Any, width: int) -> NDArray[np.float64]:
-    found = np.asarray(values if values is not None else [], np.float64)
-    return found.reshape(-1, width) if found.size % width == 0 else np.zeros((0, width))
 
 
 def _shape(prim: Usd.Prim) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.int64]]:
@@ -116,18 +112,18 @@ def _shape(prim: Usd.Prim) -> tuple[NDArray[np.float64], NDArray[np.int64], NDAr
 
     kind = prim.GetTypeName()
 
-    def number(name: str, start: float) -> float:
-        value = prim.GetAttribute(name).Get()
-        return float(value) if value is not None and np.isfinite(value) else start
+    def told(name: str, start: float) -> float:
+        return number(prim.GetAttribute(name).Get(), start)
 
     if kind == "Plane":
-        wide, long = number("width", 2.0) / 2, number("length", 2.0) / 2
+        wide, long = told("width", 2.0) / 2, told("length", 2.0) / 2
         spots = np.array([[-wide, -long, 0], [wide, -long, 0], [wide, long, 0], [-wide, long, 0]])
         corners, counts, up = np.arange(4), np.array([4]), "Z"
     else:
-        size, radius, height = number("size", 2.0), number("radius", 1.0), number("height", 2.0)
+        size, radius, height = told("size", 2.0), told("radius", 1.0), told("height", 2.0)
         spots, corners, counts = round_shape(kind, (size, size, size), radius, height)
         up = "Y"
-    axis = str(prim.GetAttribute("axis").Get() or "Z") if kind in ("Cylinder", "Cone", "Capsule", "Plane") else up
+    axis = str(prim.GetAttribute("axis").Get()) if kind in ("Cylinder", "Cone", "Capsule", "Plane") else up
+    axis = axis if axis in ("X", "Y", "Z") else "Z"
     turns = ("XYZ".index(axis) - "XYZ".index(up)) % 3
     return np.roll(spots, turns, axis=1), corners, counts

@@ -15,8 +15,9 @@ from hemp_ladder.core.receive.meshed.parts import Builder
 from hemp_ladder.core.receive.meshed.tree import DEEPEST, MOST_NODES
 from hemp_ladder.core.receive.meshed.zips import opened
 from hemp_ladder.core.receive.report import Report
-from hemp_ladder.core.receive.usd.materials import Materials
+from hemp_ladder.core.receive.usd.materials import Materials, display_colour
 from hemp_ladder.core.receive.usd.mesh import GPRIMS, polygons_of
+from hemp_ladder.core.receive.usd.values import wholes
 from hemp_ladder.core.units import UNITS
 
 #: Of each instancer so many placements are taken.
@@ -204,11 +205,14 @@ class _Walk:
         key = str(source.GetPath())
         bound, _ = self._looks(prim).ComputeBoundMaterial()
         style = self._materials.style(bound) if bound else None
-        case = f"{key}>{style}"
+        colour = display_colour(prim) if style is None else None
+        case = f"{key}>{style}>{colour and colour.hex}"
         if case not in self._parts:
             mesh, rounded = polygons_of(source, style, lambda subset: self._subset(subset, style))
             self._rounded += rounded
-            self._parts[case] = self._builder.part(_named(prim), mesh)
+            number = self._parts[case] = self._builder.part(_named(prim), mesh)
+            if number is not None and self._builder.parts[number].style is None:
+                self._builder.parts[number].colour = colour
         return self._parts[case]
 
     def _subset(self, prim: Usd.Prim, style: str | None) -> str | None:
@@ -218,7 +222,7 @@ class _Walk:
     def _instances(self, instancer: Any, above: int) -> None:
         """Every placement of an instancer's prototypes."""
         targets = instancer.GetPrototypesRel().GetTargets()
-        which = instancer.GetProtoIndicesAttr().Get() or []
+        which = wholes(instancer.GetProtoIndicesAttr().Get()).tolist()
         when = Usd.TimeCode.EarliestTime()
         matrices = instancer.ComputeInstanceTransformsAtTime(when, when) or []
         for index, matrix in list(zip(which, matrices, strict=False))[:_MOST_INSTANCES]:

@@ -4,6 +4,7 @@ from fractions import Fraction
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.model.colour import BLACK, Colour
@@ -12,7 +13,7 @@ from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
 from hemp_ladder.core.receive.meshed.parts import Builder
-from hemp_ladder.core.receive.meshed.placing import turned
+from hemp_ladder.core.receive.meshed.placing import laid_by, turned, turned_flat
 from hemp_ladder.core.receive.meshed.tree import DEEPEST, MOST_NODES
 from hemp_ladder.core.receive.meshed.xml import parse
 from hemp_ladder.core.receive.report import Report
@@ -141,16 +142,10 @@ class _Walk:
         files = texture.words("url")
         if not files:
             return
-        (across, along), (aside, above), (cx, cy) = (1.0, 1.0), (0.0, 0.0), (0.0, 0.0)
-        if lay is not None:
-            across, along = lay.vector("scale", (1.0, 1.0))
-            aside, above = lay.vector("translation", (0.0, 0.0))
-            cx, cy = lay.vector("center", (0.0, 0.0))
-        # u' = s (u + t + c) - c from the lower left (18.4.8); a map's transform counts from the upper left.
-        left, low = across * (aside + cx) - cx, along * (above + cy) - cy
+        turn, shift = _laid(lay)
 
         def placed(picture: str) -> Map:
-            return Map(picture, channel, offset=(left, 1 - along - low), scale=(across, along))
+            return laid_by(turn, shift, picture, channel)
 
         there = next((name for name in files if self._builder.pictures.is_there(name)), files[0])
         self._builder.wear(style, slot, there, placed)
@@ -202,6 +197,15 @@ def _local(node: SceneNode) -> Matrix:
         moved(node.vector("translation", (0.0, 0.0, 0.0))) @ moved(centre) @ spun("rotation")
         @ spun("scaleOrientation") @ scale @ spun("scaleOrientation", -1.0) @ moved(centre, -1.0)
     )  # fmt: skip
+
+
+def _laid(lay: SceneNode | None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """-C S R C T (18.4.8) of UV: by what they are multiplied (2 x 2), and how they are moved then (2,)."""
+    if lay is None:
+        return np.eye(2), np.zeros(2)
+    centre, moved = (np.array(lay.vector(name, (0.0, 0.0))) for name in ("center", "translation"))
+    turn = np.diag(lay.vector("scale", (1.0, 1.0))) @ turned_flat(lay.number("rotation", 0.0))
+    return turn, turn @ (moved + centre) - centre
 
 
 def _finish(material: SceneNode | None) -> Finish:
