@@ -94,6 +94,8 @@ class Shapes(NodeCase):
         corners = mesh.positions[mesh.triangles]
         up = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 1]
         self.assertTrue((up > 0).all())
+        near = self.one('<ElevationGrid xDimension="3" zDimension="2" height="0 0 0 0 0 0"/>')
+        np.testing.assert_allclose(np.ptp(near.positions, axis=0), [2, 0, 1])
         short = '<ElevationGrid xDimension="3" zDimension="3" height="0 1 2"/>'
         self.assertEqual(len(self.several(f"<Shape>{short}</Shape><Shape><Box/></Shape>")[0].parts), 1)
 
@@ -190,6 +192,15 @@ class Places(NodeCase):
         near, above = model.lookouts
         self.assertEqual((near.name, near.tall, above.name, above.reach), ("Quay", 0.5, "Plan", 4.0))
 
+    def test_what_is_not_said_is_as_the_standard_has_it(self) -> None:
+        model, _ = self.several(
+            '<Transform rotation="0 0 1"><Shape><Box/></Shape><Viewpoint DEF="V"/><OrthoViewpoint DEF="O"/></Transform><DirectionalLight/>'
+        )
+        np.testing.assert_allclose(model.box, [[-1, -1, -1], [1, 1, 1]])
+        near, parallel = model.lookouts
+        np.testing.assert_allclose(np.array(near.matrix).reshape(4, 4)[:3, 3], [0, 0, 10])
+        self.assertEqual((round(near.tall, 6), parallel.reach, model.sun), (0.785398, 2, (0, 0, -1)))
+
     def test_what_lies_in_another_file_is_named(self) -> None:
         model, _ = self.several('<Shape><Box/></Shape><Inline url=\'"pier.x3d" "elsewhere.x3d"\'/>')
         self.assertIn("pier.x3d", " ".join(finding.message for finding in model.findings))
@@ -210,8 +221,12 @@ class Looks(NodeCase):
         )
         unlit = self.look('<UnlitMaterial emissiveColor="0 1 0"/>')
         self.assertEqual((unlit.unlit, unlit.colour), (True, Colour(0, 1, 0)))  # type: ignore[attr-defined]
+        white = self.look("<UnlitMaterial/>")
+        self.assertEqual((white.unlit, white.colour), (True, Colour(1, 1, 1)))  # type: ignore[attr-defined]
         plain = self.look("<Material/>")
         self.assertEqual(plain.colour, Colour(0.8, 0.8, 0.8))  # type: ignore[attr-defined]
+        # Shininess 0.2 is the exponent 25.6 (17.2.2.4): a roughness of the fourth root of 2 / 27.6 (B. Walter et al., 2007).
+        self.assertAlmostEqual(plain.roughness, (2 / 27.6) ** 0.25, places=6)  # type: ignore[attr-defined]
         self.assertTrue(self.look("").unlit)  # type: ignore[attr-defined]
 
     def worn(self, transform: str) -> Applied:
@@ -223,6 +238,7 @@ class Looks(NodeCase):
     def test_pictures_are_moved_scaled_and_turned_about_a_centre(self) -> None:
         """Tc' = -C S R C T Tc (18.4.8): moved first, then about the centre turned, then scaled."""
         spots = np.array([[0, 0], [1, 0], [1, 1], [0.25, 0.5]])
+        np.testing.assert_allclose(laid(spots.astype(np.float32), self.worn("<TextureTransform/>")), spots)
         for scale, angle, centre, shift in (
             ((1, 1), 0.0, (0, 0), (0.25, 0)), ((2, 3), 0.0, (0.5, 0.5), (0.1, 0.2)), ((2, 2), 0.7, (0.5, 0.25), (0.1, 0.2)),
             ((1, 1), math.pi / 2, (0, 0), (0, 0)), ((2, 3), math.pi / 2, (0.5, 0), (0, 0.3)),
