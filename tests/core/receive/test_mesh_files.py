@@ -197,6 +197,23 @@ class PicturesOfSurfaces(MeshCase):
         }.items():  # fmt: skip
             self.assertEqual(map_name(rest), name)
 
+    def test_a_number_beside_a_map_counts_unless_it_is_nothing(self) -> None:
+        """Nothing times a map would be nothing: so some programs write what they do not say (common practice)."""
+        (self.folder / "wood.png").write_bytes(png())
+        for told, seen in (
+            ("Kd 0.5 0.5 0.5\nmap_Kd wood.png", ("#808080", "#000000", 0.0)),
+            ("Kd 0 0 0\nmap_Kd wood.png\nKe 0 0 0\nmap_Ke wood.png\nPm 0\nmap_Pm wood.png", ("#ffffff", "#ffffff", 1.0)),
+            ("Ke 1 0 0\nmap_Ke wood.png\nPm 0.25\nmap_Pm wood.png", ("#cccccc", "#ff0000", 0.25)),
+            # What is not there takes nothing away, and gives no light.
+            ("Kd 1 0 0\nmap_Kd gone.png\nmap_Ke gone.png\nmap_Pm gone.png", ("#ff0000", "#000000", 0.0)),
+        ):  # fmt: skip
+            (self.folder / "a.mtl").write_text(f"newmtl Wood\n{told}\n")
+            (self.folder / "a.obj").write_text(
+                "mtllib a.mtl\nusemtl Wood\nv 0 0 0\nv 1 0 0\nv 0 1 0\nvt 0 0\nf 1/1 2/1 3/1\n"
+            )
+            look = need_reader(self.folder / "a.obj").read(self.folder / "a.obj", Kept()).looks["Wood"]
+            self.assertEqual((look.colour.hex[:7], look.emission.hex[:7], look.metalness), seen, told)
+
 
 class PicturesShipped(MeshCase):
     def test_a_receipt_finds_another_picture_than_was_meant(self) -> None:

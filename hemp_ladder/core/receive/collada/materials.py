@@ -37,7 +37,8 @@ def add_materials(by_id: Mapping[str, Element], builder: Builder) -> dict[str, s
         for slot, told in _textures(profile, shader):
             file = _file(by_id, profile, told.get("texture", ""))
             if file:
-                builder.wear(name, slot, file)
+                # A picture stands where a colour would (1.4.1, "common_color_or_texture_type"): there is no number beside it.
+                builder.wear(name, slot, file, alone=True)
     return called
 
 

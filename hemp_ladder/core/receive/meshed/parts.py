@@ -15,7 +15,7 @@ from hemp_ladder.core.findings import Finding, finding, names, plural
 from hemp_ladder.core.keys import content_key
 from hemp_ladder.core.mesh.triangles import numbered
 from hemp_ladder.core.model.bodies import Meshed
-from hemp_ladder.core.model.finish import Finish, Map, Slot
+from hemp_ladder.core.model.finish import Finish, Map, Slot, counted
 from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Lookout, Matrix, Model, Node, Part
 from hemp_ladder.core.receive.meshed.pictures import Pictures
@@ -100,13 +100,15 @@ class Builder:
         """A style looks so, before it wears any picture."""
         self.looks[style] = finish
 
-    def wear(self, style: str, slot: Slot, file: str, placed: Callable[[str], Map] = Map) -> None:
+    def wear(self, style: str, slot: Slot, file: str, placed: Callable[[str], Map] = Map, alone: bool = False) -> None:
         """A style wears the picture with this file name in a slot, `placed` as it says of a SHA-256; where it is not
-        there, that is noted."""
+        there, that is noted. `alone`: no number of the style counts beside it."""
         picture = self.pictures.beside(file, slot)
         if picture is None:
             self.lacking.setdefault(style, {})[slot] = file[:200]
         else:
+            if alone:
+                self.looks[style] = counted(self.looks[style], slot)
             self.put(style, slot, placed(picture))
 
     def put(self, style: str, slot: Slot, worn: Map) -> None:

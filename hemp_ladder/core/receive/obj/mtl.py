@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from hemp_ladder.core.model.colour import BLACK, Colour
-from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot, counted
+from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
 from hemp_ladder.core.receive.meshed.parts import Builder
 from hemp_ladder.core.receive.obj.maps import MAPS, read_options
@@ -43,12 +43,10 @@ def read_mtl(path: Path, builder: Builder) -> None:
     for name, own in told.items():
         builder.look(name, _finish(own.numbers))
         for slot, (file, options) in own.maps.items():
-            # Where a number stands beside the map it counts; else the map alone does.
-            if not own.numbers.get(
-                {"roughness": "Pr", "metalness": "Pm", "emission": "Ke", "base colour": "Kd"}.get(slot, "")
-            ):
-                builder.looks[name] = counted(builder.looks[name], slot)
-            _wear(builder, name, slot, file, options)
+            # Where a number stands beside the map it counts; else the map alone does. Nothing times a map would be nothing,
+            # and is what some programs write for not said (common practice).
+            beside = {"roughness": "Pr", "metalness": "Pm", "emission": "Ke", "base colour": "Kd"}.get(slot, "")
+            _wear(builder, name, slot, file, options, alone=not any(own.numbers.get(beside, ())))
 
 
 def _finish(values: dict[str, list[float]]) -> Finish:
@@ -69,7 +67,7 @@ def _finish(values: dict[str, list[float]]) -> Finish:
     )  # fmt: skip
 
 
-def _wear(builder: Builder, name: str, slot: Slot, file: str, options: dict[str, list[str]]) -> None:
+def _wear(builder: Builder, name: str, slot: Slot, file: str, options: dict[str, list[str]], alone: bool) -> None:
     """Its map in a slot. A height map whose colours are those of a normal map is one."""
 
     def pair(option: str, start: float) -> tuple[float, float]:
@@ -83,4 +81,4 @@ def _wear(builder: Builder, name: str, slot: Slot, file: str, options: dict[str,
     def placed(picture: str) -> Map:
         return Map(picture, channel, offset=(aside, 1 - along - above), scale=(across, along))
 
-    builder.wear(name, slot, file, placed)
+    builder.wear(name, slot, file, placed, alone)

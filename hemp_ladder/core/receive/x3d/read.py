@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.errors import UnreadableSource
 from hemp_ladder.core.model.colour import BLACK, Colour
-from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot, counted
+from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot
 from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.model.model import Matrix, Model
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
@@ -131,14 +131,15 @@ class _Walk:
             texture = appearance.one("ImageTexture")
             if texture is not None:
                 # A picture takes the place of the colour (17.2.2.4), unless it is grey, which few are.
-                self._builder.looks[style] = counted(self._builder.looks[style], "base colour")
-                self._wear(style, "base colour", "rgb", texture, appearance.one("TextureTransform"))
+                self._wear(style, "base colour", "rgb", texture, appearance.one("TextureTransform"), alone=True)
             for where, node in material.below if material is not None else ():
                 for slot, channel in _FIELDS.get(where, ()):
                     self._wear(style, slot, channel, node, None)
         return self._styles[appearance]
 
-    def _wear(self, style: str, slot: Slot, channel: Channel, texture: SceneNode, lay: SceneNode | None) -> None:
+    def _wear(
+        self, style: str, slot: Slot, channel: Channel, texture: SceneNode, lay: SceneNode | None, alone: bool = False
+    ) -> None:
         files = texture.words("url")
         if not files:
             return
@@ -148,7 +149,7 @@ class _Walk:
             return laid_by(turn, shift, picture, channel)
 
         there = next((name for name in files if self._builder.pictures.is_there(name)), files[0])
-        self._builder.wear(style, slot, there, placed)
+        self._builder.wear(style, slot, there, placed, alone)
 
     def _viewpoint(self, node: SceneNode, above: int) -> None:
         local = np.eye(4)
