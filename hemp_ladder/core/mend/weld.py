@@ -100,6 +100,8 @@ def nearest_kept(points: NDArray[np.float64], tolerance: float) -> NDArray[np.in
     """
     from scipy.spatial import cKDTree
 
+    if not len(points):
+        return np.zeros(0, np.int64)
     tree = cKDTree(points)
     some = points[:: max(1, len(points) // _ASKED)]
     if tree.query_ball_point(some, tolerance, return_length=True).mean() > _CROWD + 1:
