@@ -83,7 +83,6 @@ class Flaws(unittest.TestCase):
         both = meshes.together(flat, stuck, meshes.box(at=(5, 5, 5)))
         self.assertEqual(sides(flaws_of(both)["crossing"]), around(both, [0, 1]))
 
-
     def test_what_rounding_left_sharp(self) -> None:
         """Twelve edges of a box bend outward; of a notch in it the inner one does not."""
         cube = meshes.box(10, 20, 30)
@@ -97,7 +96,9 @@ class Flaws(unittest.TestCase):
 
 class Shells(unittest.TestCase):
     def test_the_largest_first_with_a_point_that_finds_it_again(self) -> None:
-        mesh = meshes.together(meshes.box(1, 1, 1), meshes.box(2, 3, 4, at=(5, 0, 0)), meshes.box(1, 1, 2, at=(0, 5, 0)))
+        mesh = meshes.together(
+            meshes.box(1, 1, 1), meshes.box(2, 3, 4, at=(5, 0, 0)), meshes.box(1, 1, 2, at=(0, 5, 0))
+        )
         found = shells_of(mesh)
         self.assertEqual([(round(shell.area, 6), shell.triangles) for shell in found], [(52, 12), (10, 12), (6, 12)])
         self.assertEqual((found[0].low, found[0].high), ((5, 0, 0), (7, 3, 4)))
@@ -130,7 +131,6 @@ class Turned(unittest.TestCase):
             made = Turn(faces=((-0.2, 0.2, 0),)).apply(roof)
             self.assertEqual(made.figures.effects["turn"], turned, degrees)
 
-
     def test_neighbours_wound_against_each_other_lie_in_one_face(self) -> None:
         flat = meshes.mesh_of([(0, 0, 0), (9, 0, 0), (9, 9, 0), (0, 9, 0)], [(0, 1, 2), (0, 3, 2)])
         self.assertEqual(turned_ones(flat, Turn(faces=((8, 1, 0),)).apply(flat)), [0, 1])
@@ -152,7 +152,9 @@ class Turned(unittest.TestCase):
 class Curve(unittest.TestCase):
     def cracked(self, crack: float) -> Mesh:
         """A strip of ten squares whose halves lie apart by so much."""
-        spots = [(x, y, 0) for x in range(6) for y in (0, 1)] + [(5 + crack + x, y, 0) for x in range(6) for y in (0, 1)]
+        spots = [(x, y, 0) for x in range(6) for y in (0, 1)] + [
+            (5 + crack + x, y, 0) for x in range(6) for y in (0, 1)
+        ]
         squares = [(2 * k, 2 * k + 2, 2 * k + 3, 2 * k + 1) for k in (*range(5), *range(6, 11))]
         return meshes.mesh_of(spots, [triangle for a, b, c, d in squares for triangle in ((a, b, c), (a, c, d))])
 
