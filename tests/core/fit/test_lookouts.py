@@ -52,8 +52,9 @@ class Cameras(unittest.TestCase):
         self.assertAlmostEqual(view.reach, 4)
 
     def test_what_makes_no_picture_is_left_out(self) -> None:
-        flat, nowhere = np.zeros((4, 4)), np.full((4, 4), np.nan)
-        bad = [Lookout("Bad", tuple(matrix.ravel().tolist()), 0.6) for matrix in (flat, nowhere)]
+        flat, nowhere, aside, upright = (np.eye(4) for _ in range(4))
+        flat[:3, :3], nowhere[0, 3], aside[:3, 2], upright[:3, 1] = 0, np.nan, 0, 0
+        bad = [Lookout("Bad", tuple(matrix.ravel().tolist()), 0.6) for matrix in (flat, nowhere, aside, upright)]
         self.assertEqual([view.name for view in seen(quay(*bad, camera("Good")))], ["Good"])
 
     def test_a_persons_list_counts_and_what_is_gone_from_it_is_left_out(self) -> None:
@@ -84,7 +85,7 @@ class Kept(unittest.TestCase):
             self.assertAlmostEqual(found.reach, 2.5)
 
     def test_an_up_that_leans_is_made_upright_and_one_along_the_view_is_refused(self) -> None:
-        after = self.kept(quay(), Seen(eye=(0, 0, 0), way=(0, 2, 0), up=(0, 1, 1), tall=1))
+        after = self.kept(quay(), Seen(eye=(0, 0, 0), way=(0, 2, 0), up=(0, 3, 4), tall=1))
         (found,) = lookouts_of(after.fitted, after.settings)
         np.testing.assert_allclose([found.way, found.up], [[0, 1, 0], [0, 0, 1]])
         with self.assertRaises(SettingsError):

@@ -62,7 +62,9 @@ class Rows(unittest.TestCase):
         self.assertEqual((wood.tile, wood.repeats), (0.5, 4))
         self.assertEqual(wood.pixels_per_metre({texture.sha256: texture for texture in PICTURES}), 256)
         self.assertEqual((rows["Paint"].tile, rows["Paint"].pixels_per_metre({})), (0, 0))
-        self.assertEqual(next(iter(rows)), "Wood", "those with something to say come first")
+        self.assertEqual((rows["Stone"].tile, rows["Stone"].repeats, rows["Paint"].repeats), (0.25, 2, 0))
+        rows, _ = told(quay({"Wood": Finish(), "Paint": Finish(), "Stone": wearing(base_colour=Map("s"))}))
+        self.assertEqual(next(iter(rows)), "Stone", "those with something to say come first")
 
     def test_states_of_slots(self) -> None:
         looks = {"Wood": wearing(base_colour=Map("w"), normal=Map("gone")), "Paint": Finish(), "Stone": Finish()}
@@ -101,6 +103,7 @@ class Orphans(unittest.TestCase):
         # No word is shared, and the colours are of a normal map: where something is missing comes first.
         self.assertEqual([id_ for id_, _ in fits["odd.png"]], ["look:Paint", "look:Wood", "look:Stone"])
         self.assertEqual({slot for _, slot in fits["odd.png"]}, {"normal"})
+        self.assertFalse(any(worn.inverted for orphan in orphans for _, slot, worn in orphan.fits if slot == "normal"))
 
     def test_what_is_worn_by_decision_or_guessed_is_spoken_of(self) -> None:
         looks = {"Wood": wearing(base_colour=Map("w")), "Paint": Finish(), "Stone": Finish()}
