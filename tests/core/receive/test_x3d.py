@@ -99,6 +99,19 @@ class Shapes(NodeCase):
         short = '<ElevationGrid xDimension="3" zDimension="3" height="0 1 2"/>'
         self.assertEqual(len(self.several(f"<Shape>{short}</Shape><Shape><Box/></Shape>")[0].parts), 1)
 
+    def test_round_ones_may_be_open(self) -> None:
+        """Of 48 sides: a side is 2 sin(π/48) wide, the base 24 sin(2π/48) in area."""
+        side, base = 2 * math.sin(math.pi / 48), 24 * math.sin(math.pi / 24)
+        slant = math.sqrt(math.cos(math.pi / 48) ** 2 + 9)
+        for told, area in (
+            ("<Cylinder height='3'/>", 48 * 3 * side + 2 * base), ("<Cylinder height='3' top='false'/>", 48 * 3 * side + base),
+            ("<Cylinder height='3' top='false' bottom='false'/>", 48 * 3 * side), ("<Cylinder height='3' side='false'/>", 2 * base),
+            ("<Cone height='3'/>", 24 * side * slant + base), ("<Cone height='3' bottom='false'/>", 24 * side * slant),
+        ):  # fmt: skip
+            self.assertAlmostEqual(self.one(told).area(), area, places=6, msg=told)
+        flat = self.one("<Cylinder height='3' top='false' side='false'/>")
+        self.assertEqual(set(flat.positions[:, 1]), {-1.5})
+
     def test_what_is_no_surface_is_told(self) -> None:
         for told in (
             '<IndexedLineSet coordIndex="0 1 -1"/>',

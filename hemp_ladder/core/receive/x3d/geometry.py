@@ -18,6 +18,8 @@ POLYGONS = {
     "TriangleStripSet", "TriangleFanSet", "QuadSet", "IndexedQuadSet", "ElevationGrid",
 }  # fmt: skip
 ROUND = {"Box", "Sphere", "Cone", "Cylinder"}
+#: What may be left out of round ones (13.3.2, 13.3.3).
+_SURFACES = {"Cone": ("bottom", "side"), "Cylinder": ("bottom", "side", "top")}
 LINES = {"IndexedLineSet", "LineSet", "PointSet", "Text", "Arc2D", "Circle2D", "Polyline2D", "Polypoint2D"}
 
 
@@ -132,7 +134,12 @@ def _grid(node: SceneNode) -> tuple[NDArray[np.float64], NDArray[np.int64], NDAr
 def _primitive(node: SceneNode) -> Solid:
     x, y, z = node.vector("size", (2.0, 2.0, 2.0))
     radius = node.number("bottomRadius" if node.kind == "Cone" else "radius", 1.0)
-    return round_shape(node.kind, (x, y, z), radius, node.number("height", 2.0))
+    positions, corners, counts = round_shape(node.kind, (x, y, z), radius, node.number("height", 2.0))
+    if node.kind in _SURFACES:
+        # As many polygons each, from the bottom up.
+        there = np.repeat([node.true(name, True) for name in _SURFACES[node.kind]], _SIDES)
+        corners, counts = corners[np.repeat(there, counts)], counts[there]
+    return positions, corners, counts
 
 
 def round_shape(kind: str, size: tuple[float, float, float], radius: float, height: float) -> Solid:
