@@ -149,5 +149,7 @@ def _sampled(worn: Map, uv: Array, pictures: dict[str, Array | None], picture: C
     if image is None:
         return None
     tall, wide = image.shape[:2]
-    u, v = uv[:, 0] * worn.scale[0] + worn.offset[0], (1 - uv[:, 1]) * worn.scale[1] + worn.offset[1]
+    across, down = uv[:, 0] * worn.scale[0], (1 - uv[:, 1]) * worn.scale[1]
+    cos, sin = np.cos(worn.turn), np.sin(worn.turn)
+    u, v = cos * across + sin * down + worn.offset[0], cos * down - sin * across + worn.offset[1]
     return np.asarray(image[(np.floor(v * tall) % tall).astype(int), (np.floor(u * wide) % wide).astype(int)])
