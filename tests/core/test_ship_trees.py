@@ -16,9 +16,10 @@ from pxr import Usd, UsdGeom, UsdShade
 from hemp_ladder.core.model.colour import Colour
 from hemp_ladder.core.model.finish import Finish
 from hemp_ladder.core.model.join import Given, join
+from hemp_ladder.core.model.laying import laid
 from hemp_ladder.core.model.material import Material
 from hemp_ladder.core.ship.deliver import climb_ship
-from hemp_ladder.core.ship.dressing import Applied, laid
+from hemp_ladder.core.ship.dressing import Applied
 from hemp_ladder.core.ship.formats import FORMATS
 from hemp_ladder.core.ship.receipt import write_receipt
 from hemp_ladder.core.ship.scene import Place, Scene, Surface

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.finish import Map
+from hemp_ladder.core.model.laying import laid
 from hemp_ladder.core.model.model import Model, Part
 
 Array = NDArray[np.float64]
@@ -149,7 +150,6 @@ def _sampled(worn: Map, uv: Array, pictures: dict[str, Array | None], picture: C
     if image is None:
         return None
     tall, wide = image.shape[:2]
-    across, down = uv[:, 0] * worn.scale[0], (1 - uv[:, 1]) * worn.scale[1]
-    cos, sin = np.cos(worn.turn), np.sin(worn.turn)
-    u, v = cos * across + sin * down + worn.offset[0], cos * down - sin * across + worn.offset[1]
+    u, v = laid(uv, worn).T
+    v = 1 - v
     return np.asarray(image[(np.floor(v * tall) % tall).astype(int), (np.floor(u * wide) % wide).astype(int)])

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.triangles import cross, dot, lengths, means
-from hemp_ladder.core.ship.dressing import laid
+from hemp_ladder.core.model.laying import laid
 from hemp_ladder.core.ship.format import Facets, Format
 from hemp_ladder.core.ship.scene import Attributes, Scene
 

@@ -4,9 +4,6 @@ from collections.abc import Container, Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
-import numpy as np
-from numpy.typing import NDArray
-
 from hemp_ladder.core.model.finish import Finish, Map, Slot
 from hemp_ladder.core.ship.painter import Number, Painter
 
@@ -43,15 +40,6 @@ class Applied:
 
 #: As it came.
 STILL = Applied("").lies
-
-
-def laid(uv: NDArray[np.float32], worn: Applied) -> NDArray[np.float32]:
-    """UV (n, 2), from the lower left, moved as a picture says that they are (KHR_texture_transform: scaled, turned, moved,
-    from the upper left)."""
-    across, down = uv[:, 0].astype(np.float64) * worn.scale[0], (1 - uv[:, 1].astype(np.float64)) * worn.scale[1]
-    cos, sin = np.cos(worn.turn), np.sin(worn.turn)
-    moved = [cos * across + sin * down + worn.offset[0], 1 - (cos * down - sin * across + worn.offset[1])]
-    return np.column_stack(moved).astype(np.float32)
 
 
 @dataclass(frozen=True)

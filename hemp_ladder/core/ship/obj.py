@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from hemp_ladder.core.model.colour import BLACK
+from hemp_ladder.core.model.laying import laid
 from hemp_ladder.core.model.material import Material
-from hemp_ladder.core.ship.dressing import Applied, OutSlot, laid
+from hemp_ladder.core.ship.dressing import Applied, OutSlot
 from hemp_ladder.core.ship.format import Format, Found, Weight, Written
 from hemp_ladder.core.ship.gltf_look import picture_file
 from hemp_ladder.core.ship.names import file_stem, label

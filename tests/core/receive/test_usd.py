@@ -1,14 +1,16 @@
 """What USD says of meshes, plain shapes and materials (OpenUSD; UsdPreviewSurface specification) comes in."""
 
 import math
+import unittest
 
 import numpy as np
 
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.colour import Colour
-from hemp_ladder.core.model.finish import Finish
+from hemp_ladder.core.model.finish import Finish, Map
+from hemp_ladder.core.model.laying import laid
 from hemp_ladder.core.model.model import Model
-from hemp_ladder.core.ship.dressing import Applied, laid
+from hemp_ladder.core.receive.usd.values import number, rows, vector, wholes
 from tests.core.receive.test_scene_files import SceneCase, red_wall
 
 SQUARE = """
@@ -156,7 +158,7 @@ class Looks(UsdCase):
         self.assertEqual((plain.roughness, plain.metalness, plain.ior), (0.5, 0, 1.5))
         self.assertEqual(plain.colour.hex[:7], Colour.from_linear(0.18, 0.18, 0.18).hex[:7])
 
-    def worn(self, slot: str, output: str, texture: str = "", lay: str = "") -> tuple[Finish, Applied]:
+    def worn(self, slot: str, output: str, texture: str = "", lay: str = "") -> tuple[Finish, Map]:
         (self.folder / "wall.png").write_bytes(red_wall())
         more = (
             '  def Shader "T" {\n    uniform token info:id = "UsdUVTexture"\n    asset inputs:file = @wall.png@\n'
@@ -168,7 +170,7 @@ class Looks(UsdCase):
         placed = finish.map(slots.get(slot, slot))  # type: ignore[arg-type]
         assert placed is not None
         self.assertEqual(placed.channel, output)
-        return finish, Applied(placed.picture, placed.uv, placed.offset, placed.scale, placed.turn)
+        return finish, placed
 
     def test_a_picture_takes_the_place_of_a_number(self) -> None:
         for slot, output, told in (
@@ -179,6 +181,21 @@ class Looks(UsdCase):
         ):  # fmt: skip
             finish, _ = self.worn(slot, output, "float4 inputs:scale = (0.5, 0.5, 0.5, 1)")
             self.assertTrue(told(finish), slot)
+
+    def test_a_picture_that_is_not_there_leaves_the_look_as_it_was(self) -> None:
+        more = '  def Shader "T" {\n    uniform token info:id = "UsdUVTexture"\n    asset inputs:file = @gone.png@\n    float3 outputs:rgb\n  }\n'
+        finish = self.look("color3f inputs:emissiveColor.connect = </Paint/T.outputs:rgb>", more)
+        self.assertEqual((finish.maps, finish.emission.hex[:7]), ((), "#000000"))
+
+    def test_a_number_behind_a_picture_does_not_count(self) -> None:
+        """A connection has the last word; what is written besides is for those who cannot follow it."""
+        (self.folder / "wall.png").write_bytes(red_wall())
+        more = '  def Shader "T" {\n    uniform token info:id = "UsdUVTexture"\n    asset inputs:file = @wall.png@\n    float outputs:a\n  }\n'
+        finish = self.look(
+            "float inputs:opacity = 0.25\nfloat inputs:opacity.connect = </Paint/T.outputs:a>\n"
+            "float inputs:roughness = 0.25\nfloat inputs:roughness.connect = </Paint/T.outputs:a>", more,
+        )  # fmt: skip
+        self.assertEqual((finish.colour.alpha, finish.opacity_mode, finish.roughness), (1, "blended", 1))
 
     def test_pictures_are_scaled_then_turned_then_moved(self) -> None:
         """UsdTransform2d, in degrees counterclockwise, from the lower left."""
@@ -206,6 +223,13 @@ class Looks(UsdCase):
         self.assertEqual(model.parts[0].style, "Colours of vertices")
         np.testing.assert_allclose(mesh.attributes["colour"][mesh.triangles][1], [[0, 0, 1, 1]] * 3)
 
+    def test_colours_that_are_too_few_for_points_or_faces_are_none(self) -> None:
+        model, mesh = self.square(
+            'color3f[] primvars:displayColor = [(1, 0, 0), (0, 0, 1), (0, 1, 0)] ( interpolation = "vertex" )'
+        )
+        self.assertEqual((self.colours(model), model.parts[0].style), ([None], None))
+        self.assertNotIn("colour", mesh.attributes)
+
     def test_a_shape_that_is_used_twice_in_two_colours_is_two_parts(self) -> None:
         shape = f'class Xform "Kept" {{\n  def Mesh "Square" {{{SQUARE}}}\n}}\n'
         pair = "".join(
@@ -215,3 +239,21 @@ class Looks(UsdCase):
         model, _ = self.layer(shape + pair)
         self.assertEqual(self.colours(model), [("#ff0000", 1), ("#0000ff", 1)])
         self.assertEqual(len(model.placements), 3)
+
+
+class Values(unittest.TestCase):
+    """The type of a value is whatever the file says."""
+
+    def test_what_is_of_another_kind_is_not_said(self) -> None:
+        self.assertEqual(
+            [number(value, 7) for value in (2, 0.5, True, None, "2", float("nan"), (1, 2))], [2, 0.5, *[7] * 5]
+        )
+        for value, told in (
+            ((1, 2), (1, 2)), ((1, 2, 3), (1, 2)), ((1,), (0, 0)), (("a", "b"), (0, 0)), (5, (0, 0)), (None, (0, 0)),
+            ((1, float("inf")), (0, 0)), ([[1, 2]], (0, 0)), ([[1], [2, 3]], (0, 0)), ((True, False), (0, 0)),
+        ):  # fmt: skip
+            self.assertEqual(vector(value, (0, 0)), told, value)
+        for value, count in (([[1, 2, 3]], 1), ([[1, 2]], 0), ([1, 2, 3], 0), (None, 0), (["a"], 0), (3, 0)):
+            self.assertEqual(rows(value, 3).shape, (count, 3), value)
+        for value, found in (([1, 2], [1, 2]), ([[1, 2]], []), ([1.5], []), (None, []), ("x", []), (3, [])):
+            self.assertEqual(wholes(value).tolist(), found, value)

@@ -7,8 +7,9 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.mesh import Mesh
 from hemp_ladder.core.model.colour import Colour
+from hemp_ladder.core.model.finish import Map
+from hemp_ladder.core.model.laying import laid
 from hemp_ladder.core.model.model import Model
-from hemp_ladder.core.ship.dressing import Applied, laid
 from tests.core.receive.test_scene_files import SceneCase, red_wall
 
 #: A corner of a cube of 1: a third of half its base is its volume. Counterclockwise from outside.
@@ -242,11 +243,11 @@ class Looks(NodeCase):
         self.assertAlmostEqual(plain.roughness, (2 / 27.6) ** 0.25, places=6)  # type: ignore[attr-defined]
         self.assertTrue(self.look("").unlit)  # type: ignore[attr-defined]
 
-    def worn(self, transform: str) -> Applied:
+    def worn(self, transform: str) -> Map:
         (self.folder / "wall.png").write_bytes(red_wall())
         look = self.look(f"<Material/><ImageTexture url='\"wall.png\"'/>{transform}")
-        placed = look.map("base colour")  # type: ignore[attr-defined]
-        return Applied(placed.picture, placed.uv, placed.offset, placed.scale, placed.turn)
+        placed: Map = look.map("base colour")  # type: ignore[attr-defined]
+        return placed
 
     def test_pictures_are_moved_scaled_and_turned_about_a_centre(self) -> None:
         """Tc' = -C S R C T Tc (18.4.8): moved first, then about the centre turned, then scaled."""

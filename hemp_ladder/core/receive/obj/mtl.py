@@ -3,10 +3,13 @@
 from dataclasses import dataclass, field
 from pathlib import Path
 
+import numpy as np
+
 from hemp_ladder.core.model.colour import BLACK, Colour
 from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot
 from hemp_ladder.core.receive.meshed.colours import roughness_of_exponent
 from hemp_ladder.core.receive.meshed.parts import Builder
+from hemp_ladder.core.receive.meshed.placing import laid_by
 from hemp_ladder.core.receive.obj.maps import MAPS, read_options
 
 _CHANNELS: dict[str, Channel] = {"r": "r", "g": "g", "b": "b", "m": "a", "l": "rgb"}
@@ -77,8 +80,7 @@ def _wear(builder: Builder, name: str, slot: Slot, file: str, options: dict[str,
     (across, along), (aside, above) = pair("-s", 1.0), pair("-o", 0.0)
     channel = _CHANNELS.get((options.get("-imfchan") or [""])[0].lower(), "rgb")
 
-    # The file's UV lie from the lower left, those of a map's transform from the upper left.
     def placed(picture: str) -> Map:
-        return Map(picture, channel, offset=(aside, 1 - along - above), scale=(across, along))
+        return laid_by(np.diag([across, along]), np.array([aside, above]), picture, channel)
 
     builder.wear(name, slot, file, placed, alone)

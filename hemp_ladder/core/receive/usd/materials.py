@@ -9,7 +9,7 @@ import numpy as np
 from pxr import Ar, Sdf, UsdGeom, UsdShade
 
 from hemp_ladder.core.model.colour import Colour
-from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot
+from hemp_ladder.core.model.finish import Channel, Finish, Map, Slot, counted
 from hemp_ladder.core.model.labels import unique_label
 from hemp_ladder.core.receive.meshed.colours import from_specular
 from hemp_ladder.core.receive.meshed.parts import Builder
@@ -60,16 +60,15 @@ class Materials:
         asset = _value(shader, "file")
         if not isinstance(asset, Sdf.AssetPath) or not asset.path:
             return
-        looks = self._builder.looks
-        looks[style] = _counting(looks[style], slot, shader)
+        before = self._builder.looks[style].maps
         placed = _placed(shader, _CHANNELS.get(str(output), "rgb"))
         data = self._packed(asset)
         if data is None:
             self._builder.wear(style, slot, asset.path, placed)
-            return
-        picture = self._builder.pictures.take(data, asset.path.rpartition("/")[2], slot)
-        if picture is not None:
+        elif (picture := self._builder.pictures.take(data, asset.path.rpartition("/")[2], slot)) is not None:
             self._builder.put(style, slot, placed(picture))
+        if self._builder.looks[style].maps != before:
+            self._builder.looks[style] = _counting(self._builder.looks[style], slot, shader)
 
     def _packed(self, asset: Sdf.AssetPath) -> bytes | None:
         """A picture that lies in the package itself; nothing else is opened by its path."""
@@ -125,18 +124,13 @@ def _finish(surface: Any) -> Finish:
 
 def _counting(finish: Finish, slot: Slot, shader: Any) -> Finish:
     """A connected input has no number of its own: the picture's scale is it."""
-    times = min(max(vector(_value(shader, "scale"), (1.0, 1.0, 1.0, 1.0))[0], 0.0), 1.0)
-    if slot == "base colour":
-        return replace(finish, colour=Colour(1.0, 1.0, 1.0, finish.colour.alpha))
+    times = min(max(vector(_value(shader, "scale"), (1.0,))[0], 0.0), 1.0)
+    if slot == "opacity":
+        finish = replace(finish, colour=replace(finish.colour, alpha=1.0))
+    finish = counted(finish, slot)
     if slot == "roughness":
         return replace(finish, roughness=times)
-    if slot == "metalness":
-        return replace(finish, metalness=times)
-    if slot == "emission":
-        return replace(finish, emission=Colour(1.0, 1.0, 1.0))
-    if slot == "opacity":
-        return replace(finish, mode=finish.mode or "blended", colour=replace(finish.colour, alpha=1.0))
-    return finish
+    return replace(finish, metalness=times) if slot == "metalness" else finish
 
 
 def _placed(shader: Any, channel: Channel) -> Callable[[str], Map]:

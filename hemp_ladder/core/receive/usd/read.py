@@ -109,6 +109,7 @@ class _Walk:
         self._stage, self._builder = stage, builder
         self._materials = Materials(builder)
         self._parts: dict[str, int | None] = {}
+        self._met: dict[Sdf.Path, int | None] = {}
         self._looks = UsdShade.MaterialBindingAPI
         self._moving = self._rounded = 0
 
@@ -190,12 +191,15 @@ class _Walk:
         return local if np.isfinite(local).all() else np.eye(4)
 
     def _part(self, prim: Usd.Prim) -> int | None:
-        """The part that a prim is, where it is one that can be used."""
-        try:
-            return self._made(prim)
-        except Tf.ErrorException:
-            self._builder.dangling.append(prim.GetName())
-            return None
+        """The part that a prim is, where it is one that can be used. Those below an instancer are asked for at each place."""
+        path = prim.GetPath()
+        if path not in self._met:
+            try:
+                self._met[path] = self._made(prim)
+            except Tf.ErrorException:
+                self._builder.dangling.append(prim.GetName())
+                self._met[path] = None
+        return self._met[path]
 
     def _made(self, prim: Usd.Prim) -> int | None:
         """Of instances the prototype's, once; dressed alike, for materials are bound in the prototype."""

@@ -14,9 +14,10 @@ def number(value: Any, start: float) -> float:
 
 
 def vector(value: Any, start: tuple[float, ...]) -> tuple[float, ...]:
-    """As many finite numbers as there are in `start`."""
+    """As many finite numbers as there are in `start`, the first of those that there are."""
     found = _floats(value)
-    return tuple(found.tolist()) if found.shape == (len(start),) and np.isfinite(found).all() else start
+    told = found[: len(start)]
+    return tuple(told.tolist()) if told.shape == (len(start),) and np.isfinite(told).all() else start
 
 
 def rows(value: Any, width: int) -> NDArray[np.float64]:

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from hemp_ladder.core.mesh.mesh import unit_normals
 from hemp_ladder.core.model.colour import Colour
+from hemp_ladder.core.model.laying import laid
 from hemp_ladder.core.model.material import Material
-from hemp_ladder.core.ship.dressing import laid
 from hemp_ladder.core.ship.format import Format, Found, Weight, Written
 from hemp_ladder.core.ship.gltf_look import picture_file
 from hemp_ladder.core.ship.names import label
